@@ -1,0 +1,99 @@
+"""Everything that Impeto raises on purpose.
+
+ImpetoError
+├── ModelError              what is written in the model cannot be used
+│   ├── FormulaError        a value or formula cannot be read
+│   └── GapError            joint frames are apart and cannot be brought together
+├── FileError               a file cannot be read or written
+├── ChannelError            a channel of that name does not exist
+└── SolverError             a run could not go on; what was solved is kept
+    ├── StepTooSmall
+    └── NotFinite
+
+Each carries its data as attributes; `str(error)` is one sentence for people.
+"""
+
+from __future__ import annotations
+
+
+class ImpetoError(Exception):
+    """Base class of all errors that are meant for the user."""
+
+
+class ModelError(ImpetoError):
+    """Something in the model cannot be used.
+
+    element, field : where it is (either may be empty)
+    problem, remedy : what is wrong and what to do
+    """
+
+    def __init__(
+        self, problem: str, *, element: str = "", field: str = "", remedy: str = ""
+    ) -> None:
+        self.problem, self.element, self.field, self.remedy = problem, element, field, remedy
+        where = ", ".join(part for part in (element, field.replace("_", " ")) if part)
+        text = f"{where}: {problem}" if where else problem
+        super().__init__(f"{text}. {remedy}" if remedy else f"{text}.")
+
+    def at(self, element: str, field: str = "") -> ModelError:
+        """The same complaint with the place filled in."""
+        return type(self)(
+            self.problem,
+            element=self.element or element,
+            field=self.field or field,
+            remedy=self.remedy,
+        )
+
+
+class FormulaError(ModelError):
+    """A value or formula cannot be read or evaluated."""
+
+
+class GapError(ModelError):
+    """Joint frames are apart and the bodies cannot be brought together."""
+
+
+class FileError(ImpetoError):
+    """A file cannot be read or written."""
+
+
+class ChannelError(ImpetoError):
+    """No channel has that name."""
+
+
+class SolverError(ImpetoError):
+    """A run could not go on.
+
+    time : s, the last good instant
+    suspect : name of the element that moved or changed fastest
+    """
+
+    def __init__(self, problem: str, *, time: float, suspect: str) -> None:
+        self.problem, self.time, self.suspect = problem, time, suspect
+        super().__init__(
+            f"The run stopped at {time:.6g} s: {problem}. Look at {suspect} first; "
+            "what was solved until then is kept."
+        )
+
+
+class StepTooSmall(SolverError):
+    """The step needed for the asked accuracy fell below the smallest allowed."""
+
+    def __init__(self, *, time: float, step: float, suspect: str) -> None:
+        self.step = step
+        super().__init__(
+            f"a step of {step:.1e} s was still too long for the asked accuracy",
+            time=time,
+            suspect=suspect,
+        )
+
+
+class NotFinite(SolverError):
+    """A formula or the equations gave something that is not a number."""
+
+    def __init__(self, *, time: float, suspect: str) -> None:
+        super().__init__(
+            "a value became infinite or undefined (a division by zero?)",
+            time=time,
+            suspect=suspect,
+        )

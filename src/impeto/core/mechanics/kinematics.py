@@ -1,0 +1,135 @@
+"""Positions, velocities and joint coordinates from the state vector."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from impeto.core.mechanics.tables import SLIDE, TURN_A
+
+
+@njit(cache=True)
+def cross(a, b):
+    """a × b as a tuple."""
+    return (
+        a[1] * b[2] - a[2] * b[1],
+        a[2] * b[0] - a[0] * b[2],
+        a[0] * b[1] - a[1] * b[0],
+    )
+
+
+@njit(cache=True)
+def dot(a, b):
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+@njit(cache=True)
+def turn(matrix, a, out):
+    """out = matrix · a"""
+    for i in range(3):
+        out[i] = matrix[i, 0] * a[0] + matrix[i, 1] * a[1] + matrix[i, 2] * a[2]
+
+
+@njit(cache=True)
+def set_rotation(q, out):
+    """Rotation matrix of a quaternion w x y z of any length, divided by its square."""
+    w, x, y, z = q[0], q[1], q[2], q[3]
+    s = 2.0 / (w * w + x * x + y * y + z * z)
+    out[0, 0] = 1.0 - s * (y * y + z * z)
+    out[0, 1] = s * (x * y - w * z)
+    out[0, 2] = s * (x * z + w * y)
+    out[1, 0] = s * (x * y + w * z)
+    out[1, 1] = 1.0 - s * (x * x + z * z)
+    out[1, 2] = s * (y * z - w * x)
+    out[2, 0] = s * (x * z - w * y)
+    out[2, 1] = s * (y * z + w * x)
+    out[2, 2] = 1.0 - s * (x * x + y * y)
+
+
+@njit(cache=True, inline="always")
+def set_bodies(T, S, y):
+    """World position, rotation, velocity and spin of every moving body."""
+    n = T.mass.shape[0] - 1
+    for body in range(1, n + 1):
+        p, u = 7 * (body - 1), 7 * n + 6 * (body - 1)
+        S.x[body] = y[p : p + 3]
+        set_rotation(y[p + 3 : p + 7], S.rotation[body])
+        S.v[body] = y[u : u + 3]
+        turn(S.rotation[body], y[u + 3 : u + 6], S.spin[body])
+
+
+@njit(cache=True, inline="always")
+def set_joints(T, S):
+    """Lever arms, axes and gaps of every joint, and its coordinates with their rates."""
+    for joint in range(T.joint_body.shape[0]):
+        for side in range(2):
+            body = T.joint_body[joint, side]
+            turn(S.rotation[body], T.joint_point[joint, side], S.arm[joint, side])
+            for i in range(3):
+                for j in range(3):
+                    total = 0.0
+                    for k in range(3):
+                        total += S.rotation[body, i, k] * T.joint_axes[joint, side, k, j]
+                    S.axes[joint, side, i, j] = total
+        a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
+        swing_a = cross(S.spin[a], S.arm[joint, 0])
+        swing_b = cross(S.spin[b], S.arm[joint, 1])
+        for i in range(3):
+            S.gap[joint, i] = S.x[b, i] + S.arm[joint, 1, i] - S.x[a, i] - S.arm[joint, 0, i]
+            S.gap_rate[joint, i] = S.v[b, i] + swing_b[i] - S.v[a, i] - swing_a[i]
+    for index in range(T.coordinate.shape[0]):
+        joint = T.coordinate[index, 0]
+        a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
+        S.coordinate[index], S.rate[index] = measure(
+            T.coordinate[index], S.axes[joint], S.gap[joint], S.gap_rate[joint],
+            S.spin[a], S.spin[b], S.turned[index],
+        )
+
+
+@njit(cache=True)
+def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
+    """Value [m or rad] and rate of a joint coordinate; seen is the angle of the last step.
+
+    Slides are along axis i of A. A single free turn k goes from i of A to i of B. With two free
+    turns i < j the order is i of A first, then j of B: atan2(±k_A·j_B, j_A·j_B) and
+    atan2(±i_A·k_B, i_A·i_B), + where i, j, k is an even permutation.
+    """
+    kind, axis = coordinate[1], coordinate[2]
+    i, j, sign = coordinate[3], coordinate[4], coordinate[5]
+    A, B = axes[0], axes[1]
+    if kind == SLIDE:
+        e = A[:, axis]
+        return dot(e, gap), dot(e, gap_rate) + dot(cross(wa, e), gap)
+    n = A[:, axis] if kind == TURN_A else B[:, axis]
+    rate = dot(n, wb) - dot(n, wa)
+    if kind == TURN_A:
+        angle = np.arctan2(sign * dot(A[:, j], B[:, i]), dot(A[:, i], B[:, i]))
+    else:
+        angle = np.arctan2(sign * dot(A[:, i], B[:, j]), dot(A[:, i], B[:, i]))
+    return seen + wrapped(angle - seen), rate
+
+
+@njit(cache=True)
+def wrapped(angle):
+    """The same angle between −π and π."""
+    return angle - 2.0 * np.pi * np.round(angle / (2.0 * np.pi))
+
+
+@njit(cache=True, inline="always")
+def set_sensors(T, S):
+    """Channels that formulas refer to."""
+    work = S.row12
+    for index in range(T.sensor.shape[0]):
+        kind, row, component = T.sensor[index, 0], T.sensor[index, 1], T.sensor[index, 2]
+        if kind == 3:
+            S.sensed[index] = S.coordinate[row]
+        elif kind == 4:
+            S.sensed[index] = S.rate[row]
+        elif kind == 2:
+            S.sensed[index] = S.spin[row, component]
+        else:
+            turn(S.rotation[row], T.origin[row], work)
+            if kind == 0:
+                S.sensed[index] = S.x[row, component] + work[component]
+            else:
+                S.sensed[index] = S.v[row, component] + cross(S.spin[row], work)[component]

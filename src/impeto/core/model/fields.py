@@ -1,0 +1,230 @@
+"""What the fields of elements hold. One declaration serves the file, its schema and the Sheet."""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass, field
+from typing import Any
+
+from impeto.core.errors import FormulaError, ModelError
+from impeto.core.model import formula, units
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """A value as written: '15 N/mm', '2*k_front'. Syntax is checked at birth."""
+
+    text: str
+
+    def __post_init__(self) -> None:
+        formula.parse(self.text)
+
+    @property
+    def node(self) -> formula.Node:
+        return formula.parse(self.text)
+
+    @property
+    def si(self) -> float:
+        """SI value of a text without names; FormulaError when it refers to parameters."""
+        return float(formula.evaluate(self.node, _no_names).si)
+
+    def __str__(self) -> str:
+        return self.text
+
+
+def _no_names(name: str) -> formula.Value:
+    raise FormulaError(f"'{name}' has a value only within a model")
+
+
+Written = Quantity | str | float | int
+Vector = tuple[Quantity, Quantity, Quantity]
+
+
+@dataclass(frozen=True, slots=True)
+class Spec:
+    """Declaration of a field: its title for people and whether it may be left empty."""
+
+    title: str = ""
+    optional: bool = False
+    hint: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class QuantitySpec(Spec):
+    """A Quantity of one kind of units.KINDS."""
+
+    kind: str = "number"
+
+
+@dataclass(frozen=True, slots=True)
+class VectorSpec(Spec):
+    """Three Quantities of one kind."""
+
+    kind: str = "number"
+    labels: tuple[str, str, str] = ("x", "y", "z")
+
+
+@dataclass(frozen=True, slots=True)
+class ReferenceSpec(Spec):
+    """The name of another element of this kind (a class name in lower case)."""
+
+    target: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ChoiceSpec(Spec):
+    options: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ChoicesSpec(Spec):
+    """Any number of the options."""
+
+    options: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class TextSpec(Spec):
+    pass
+
+
+@dataclass(frozen=True, slots=True)
+class SwitchSpec(Spec):
+    pass
+
+
+@dataclass(frozen=True, slots=True)
+class SignalSpec(Spec):
+    """A Signal; the kind of its values is given by the element's `signal_kind`."""
+
+
+@dataclass(frozen=True, slots=True)
+class PartsSpec(Spec):
+    """A tuple of smaller descriptions (shapes, point masses), each of one of these classes."""
+
+    classes: tuple[type, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class TableSpec(Spec):
+    """Names with values: what a case changes. `values` tells what the values are."""
+
+    values: str = "quantity"
+
+
+def quantity(kind: str, default: Written | None = None, *, optional: bool = False, **about: Any) -> Any:
+    spec = QuantitySpec(kind=kind, optional=optional, **about)
+    if default is None and not optional:
+        return field(metadata={"spec": spec})
+    return field(default=default, metadata={"spec": spec})
+
+
+def vector(kind: str, default: tuple[Written, Written, Written] | None, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": VectorSpec(kind=kind, **about)})
+
+
+def reference(target: str, default: str | None = None, **about: Any) -> Any:
+    spec = ReferenceSpec(target=target, **about)
+    if default is None:
+        return field(metadata={"spec": spec})
+    return field(default=default, metadata={"spec": spec})
+
+
+def choice(options: tuple[str, ...], default: str, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": ChoiceSpec(options=options, **about)})
+
+
+def choices(options: tuple[str, ...], default: tuple[str, ...], **about: Any) -> Any:
+    return field(default=default, metadata={"spec": ChoicesSpec(options=options, **about)})
+
+
+def text(default: str = "", **about: Any) -> Any:
+    return field(default=default, metadata={"spec": TextSpec(**about)})
+
+
+def switch(default: bool, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": SwitchSpec(**about)})
+
+
+def signal(default: Any, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": SignalSpec(**about)})
+
+
+def parts(*classes: type, **about: Any) -> Any:
+    return field(default=(), metadata={"spec": PartsSpec(classes=classes, **about)})
+
+
+def table(values: str, **about: Any) -> Any:
+    return field(default_factory=dict, metadata={"spec": TableSpec(values=values, **about)})
+
+
+def specs(cls: type) -> dict[str, Spec]:
+    """Declared fields of an element class by name, in order."""
+    return {f.name: f.metadata["spec"] for f in dataclasses.fields(cls) if "spec" in f.metadata}
+
+
+def title(name: str, spec: Spec) -> str:
+    return spec.title or name.replace("_", " ").capitalize()
+
+
+def settle(element: Any) -> None:
+    """Turn what was handed to a frozen description into Quantities and tuples, checking each."""
+    label = getattr(element, "name", type(element).__name__.lower())
+    for name, spec in specs(type(element)).items():
+        try:
+            value = _settled(getattr(element, name), spec, kind_of(element, spec))
+        except ModelError as error:
+            raise error.at(label, name) from None
+        object.__setattr__(element, name, value)
+
+
+def kind_of(owner: Any, spec: Spec) -> str:
+    """Kind of the quantities in a field; a description may refine it with `refined_kind`."""
+    kind = getattr(spec, "kind", "number")
+    refine = getattr(owner, "refined_kind", None)
+    return refine(kind) if refine else kind
+
+
+def _settled(value: Any, spec: Spec, kind: str) -> Any:
+    if value is None:
+        if spec.optional:
+            return None
+        raise ModelError("a value is missing", remedy="Fill it in")
+    if isinstance(spec, QuantitySpec):
+        return as_quantity(value, kind)
+    if isinstance(spec, VectorSpec):
+        if isinstance(value, str) or len(value) != 3:
+            raise ModelError("three values are needed", remedy="Give x, y and z")
+        return tuple(as_quantity(part, kind) for part in value)
+    if isinstance(spec, ChoiceSpec):
+        return _one_of(value, spec.options)
+    if isinstance(spec, ChoicesSpec):
+        chosen = {_one_of(item, spec.options) for item in value}
+        return tuple(option for option in spec.options if option in chosen)
+    if isinstance(spec, SwitchSpec) and not isinstance(value, bool):
+        raise ModelError("this is true or false")
+    if isinstance(spec, (TextSpec, ReferenceSpec)) and not isinstance(value, str):
+        raise ModelError("text is needed here")
+    if isinstance(spec, PartsSpec):
+        return tuple(value)
+    if isinstance(spec, TableSpec) and spec.values == "quantity":
+        return {key: as_quantity(item, "number") for key, item in value.items()}
+    return value
+
+
+def as_quantity(value: Written, kind: str) -> Quantity:
+    """Plain numbers are SI: 0.3 for a length is '0.3 m'."""
+    if isinstance(value, Quantity):
+        return value
+    if isinstance(value, str):
+        return Quantity(value)
+    if isinstance(value, bool) or not isinstance(value, (int, float)):
+        raise FormulaError(f"{value!r} is not a value", remedy="Use a number or text with a unit")
+    unit = units.KINDS[kind].si
+    return Quantity(f"{float(value)!r} {unit}" if unit != "1" else repr(float(value)))
+
+
+def _one_of(value: Any, options: tuple[str, ...]) -> str:
+    if value not in options:
+        raise ModelError(f"'{value}' is not a choice here", remedy=f"Use {', '.join(options)}")
+    return str(value)

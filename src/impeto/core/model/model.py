@@ -1,0 +1,171 @@
+"""The model: named elements, cases and run settings, never changed in place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
+from typing import Any, TypeVar
+
+from impeto.core.errors import ModelError
+from impeto.core.model import fields
+from impeto.core.model.elements import GROUND, Body, Element
+from impeto.core.model.fields import Quantity, ReferenceSpec, TableSpec, Written
+
+E = TypeVar("E", bound=Element)
+ACCURACIES = ("draft", "normal", "fine")
+BASE = "Base"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunSettings:
+    """How long to run and how finely. tolerance, where given, overrules the accuracy in words."""
+
+    until: Written = fields.quantity("time", "5 s", title="End time")
+    accuracy: str = fields.choice(ACCURACIES, "normal")
+    tolerance: Written | None = fields.quantity("number", optional=True)
+    outputs: Written = fields.quantity("frequency", "500 Hz", title="Output rate")
+
+    def __post_init__(self) -> None:
+        fields.settle(self)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Case:
+    """A named set of changes: parameter values, and elements switched on or off."""
+
+    name: str
+    values: Mapping[str, Quantity] = fields.table("quantity", title="Changed values")
+    switches: Mapping[str, bool] = fields.table("switch", title="Switched")
+    note: str = fields.text()
+
+    def __post_init__(self) -> None:
+        if not self.name.strip():
+            raise ModelError("a case needs a name")
+        fields.settle(self)
+
+
+@dataclass(frozen=True, slots=True, init=False)
+class Model:
+    """One machine or vehicle. `elements` is ordered and read-only; the ground is always there."""
+
+    name: str
+    elements: Mapping[str, Element]
+    cases: Mapping[str, Case]
+    settings: RunSettings = field(default_factory=RunSettings)
+
+    def __init__(
+        self,
+        name: str = "Untitled",
+        elements: Iterable[Element] = (),
+        *,
+        cases: Iterable[Case] = (),
+        settings: RunSettings | None = None,
+    ) -> None:
+        listed: dict[str, Element] = {}
+        for element in elements:
+            if element.name in listed:
+                raise ModelError(
+                    "two elements have this name", element=element.name, remedy="Rename one"
+                )
+            listed[element.name] = element
+        if GROUND not in listed:
+            listed = {GROUND: Body(name=GROUND, colour="stone")} | listed
+        named = {case.name: case for case in cases}
+        if not named:
+            named = {BASE: Case(name=BASE)}
+        object.__setattr__(self, "name", name)
+        object.__setattr__(self, "elements", MappingProxyType(listed))
+        object.__setattr__(self, "cases", MappingProxyType(named))
+        object.__setattr__(self, "settings", settings or RunSettings())
+
+    def __getitem__(self, name: str) -> Any:
+        try:
+            return self.elements[name]
+        except KeyError:
+            raise ModelError(
+                f"there is no element called '{name}'", remedy="Check the spelling"
+            ) from None
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        state = (self.name, tuple(self.elements.values()), tuple(self.cases.values()), self.settings)
+        return _rebuilt, state
+
+    def of(self, kind: type[E]) -> list[E]:
+        """All elements of one kind, in order."""
+        return [element for element in self.elements.values() if isinstance(element, kind)]
+
+    def changed(self, **changes: Any) -> Model:
+        """A model with name, elements, cases or settings replaced."""
+        parts: dict[str, Any] = {
+            "name": self.name,
+            "elements": self.elements.values(),
+            "cases": self.cases.values(),
+            "settings": self.settings,
+        }
+        parts |= changes
+        name = parts.pop("name")
+        return Model(name, parts.pop("elements"), **parts)
+
+    def with_element(self, element: Element) -> Model:
+        """This model with an element added, or put in the place of the one of its name."""
+        listed = dict(self.elements)
+        listed[element.name] = element
+        return self.changed(elements=listed.values())
+
+    def with_case(self, case: Case) -> Model:
+        return self.changed(cases=(dict(self.cases) | {case.name: case}).values())
+
+    def without(self, name: str) -> Model:
+        """This model without an element that nothing else refers to."""
+        users = self.users_of(name)
+        if name == GROUND:
+            raise ModelError("the ground cannot be removed", element=name)
+        if users:
+            raise ModelError(
+                f"it is used by {', '.join(users)}", element=name, remedy="Remove those first"
+            )
+        return self.changed(elements=[e for e in self.elements.values() if e.name != name])
+
+    def renamed(self, old: str, new: str) -> Model:
+        """This model with an element renamed, references and cases included.
+
+        Formulas that use the old name are not rewritten: they then report the missing name.
+        """
+        if new in self.elements:
+            raise ModelError(f"the name '{new}' is taken", element=old, remedy="Choose another")
+        elements = []
+        for element in self.elements.values():
+            changes: dict[str, Any] = {"name": new} if element.name == old else {}
+            for field_name in references(element):
+                if getattr(element, field_name) == old:
+                    changes[field_name] = new
+            elements.append(replace(element, **changes) if changes else element)
+        cases = []
+        for case in self.cases.values():
+            tables = {
+                table: {new if key == old else key: value for key, value in getattr(case, table).items()}
+                for table, spec in fields.specs(Case).items()
+                if isinstance(spec, TableSpec)
+            }
+            cases.append(replace(case, **tables))
+        return self.changed(elements=elements, cases=cases)
+
+    def users_of(self, name: str) -> list[str]:
+        """Names of the elements that refer to this one."""
+        return [
+            element.name
+            for element in self.elements.values()
+            if any(getattr(element, field_name) == name for field_name in references(element))
+        ]
+
+
+def _rebuilt(name: str, elements: Any, cases: Any, settings: RunSettings) -> Model:
+    return Model(name, elements, cases=cases, settings=settings)
+
+
+def references(element: Element) -> list[str]:
+    """Names of the fields that refer to other elements."""
+    return [
+        name for name, spec in fields.specs(type(element)).items() if isinstance(spec, ReferenceSpec)
+    ]

@@ -1,0 +1,114 @@
+"""Values within a case: parameters, switches, and the evaluation of fields."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import FormulaError, ModelError
+from impeto.core.model import formula, units
+from impeto.core.model.elements import Element, Parameter
+from impeto.core.model.fields import Quantity
+from impeto.core.model.formula import Value
+from impeto.core.model.model import BASE, Case, Model
+
+Floats = npt.NDArray[np.float64]
+
+
+class Scope:
+    """The values that a model has in one of its cases."""
+
+    def __init__(self, model: Model, case: str | None = None) -> None:
+        self.model = model
+        self.case = find_case(model, case)
+        self._known: dict[str, Value] = {}
+        self._open: list[str] = []
+        for name in self.case.values:
+            if not isinstance(model.elements.get(name), Parameter):
+                raise ModelError(
+                    f"it changes '{name}', which is not a parameter",
+                    element=f"case {self.case.name}",
+                    remedy="Remove the line or add the parameter",
+                )
+        for name in self.case.switches:
+            if name not in model.elements:
+                raise ModelError(
+                    f"it switches '{name}', which does not exist",
+                    element=f"case {self.case.name}",
+                    remedy="Remove the line",
+                )
+
+    def on(self, element: Element) -> bool:
+        """Whether an element takes part in this case."""
+        return self.case.switches.get(element.name, element.enabled)
+
+    def parameter(self, name: str) -> Value:
+        """Value of a parameter; FormulaError for a loop or an unknown name."""
+        if name in self._known:
+            return self._known[name]
+        element = self.model.elements.get(name)
+        if not isinstance(element, Parameter):
+            hint = "t" if name == "t" else f"'{name}'"
+            raise FormulaError(
+                f"{hint} is not a parameter of this model",
+                remedy="Add a parameter of that name or correct the spelling",
+            )
+        if name in self._open:
+            loop = " → ".join([*self._open[self._open.index(name) :], name])
+            raise FormulaError(f"the parameters define each other in a circle: {loop}")
+        self._open.append(name)
+        try:
+            written = self.case.values.get(name, element.value)
+            assert isinstance(written, Quantity)
+            self._known[name] = formula.evaluate(written.node, self.parameter)
+        except FormulaError as error:
+            raise error.at(name, "value") from None
+        finally:
+            self._open.pop()
+        return self._known[name]
+
+    def value(self, quantity: Quantity) -> Value:
+        return formula.evaluate(quantity.node, self.parameter)
+
+    def si(self, quantity: object, kind: str) -> float:
+        """SI value of a field of this kind (Hz for frequencies)."""
+        assert isinstance(quantity, Quantity)
+        value = self.value(quantity)
+        number = float(value.si)
+        if number == 0.0 and value.dimension == units.NUMBER:
+            return 0.0  # a plain 0 fits everywhere
+        if kind == "angular speed" and quantity.text.rstrip().endswith("Hz"):
+            raise FormulaError("Hz counts turns, not angle", remedy="Write it in rpm or rad/s")
+        try:
+            return units.to_kind(number, value.dimension, kind)
+        except FormulaError as error:
+            example = f"{quantity.text} {units.KINDS[kind].shown[-1][0]}"
+            if value.dimension == units.NUMBER and isinstance(quantity.node, formula.Number):
+                raise FormulaError(error.problem, remedy=f"{error.remedy} {example}") from None
+            remedy = error.remedy.replace(", for example", "")
+            raise FormulaError(error.problem, remedy=remedy) from None
+
+    def field(self, element: object, name: str, kind: str) -> float:
+        """SI value of a field of an element or part, with the place named in errors."""
+        try:
+            return self.si(getattr(element, name), kind)
+        except ModelError as error:
+            raise error.at(getattr(element, "name", ""), name) from None
+
+    def vector(self, element: object, name: str, kind: str) -> Floats:
+        """(3,) SI values of a vector field."""
+        try:
+            return np.array([self.si(part, kind) for part in getattr(element, name)])
+        except ModelError as error:
+            raise error.at(getattr(element, "name", ""), name) from None
+
+
+def find_case(model: Model, name: str | None) -> Case:
+    """A case by name; without a name Base where there is one, else the first."""
+    if name is None:
+        return model.cases.get(BASE) or next(iter(model.cases.values()))
+    if name not in model.cases:
+        raise ModelError(
+            f"there is no case '{name}'", remedy=f"The cases are {', '.join(model.cases)}"
+        )
+    return model.cases[name]

@@ -1,0 +1,172 @@
+"""Units at the edge: text to SI and SI to text. Nothing inside the core carries a unit."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import pint
+
+from impeto.core.errors import FormulaError
+
+# Exponents of length, mass, time, current, angle.
+Dimension = tuple[int, int, int, int, int]
+NUMBER: Dimension = (0, 0, 0, 0, 0)
+_AXES = ("[length]", "[mass]", "[time]", "[current]", "[angle]")
+_ANGLE = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A physical quantity: its title, its SI unit, and the units that people read it in.
+
+    shown : (unit, smallest SI size from which it is used), largest last
+    """
+
+    title: str
+    si: str
+    shown: tuple[tuple[str, float], ...]
+
+
+def _kind(title: str, si: str, *shown: tuple[str, float]) -> Kind:
+    return Kind(title, si, shown or ((si, 0.0),))
+
+
+KINDS: dict[str, Kind] = {
+    "number": _kind("number", "1"),
+    "length": _kind("length", "m", ("mm", 0), ("m", 0.5)),
+    "mass": _kind("mass", "kg", ("g", 0), ("kg", 0.1), ("t", 1e4)),
+    "time": _kind("time", "s", ("ms", 0), ("s", 0.05)),
+    "angle": _kind("angle", "rad", ("deg", 0)),
+    "frequency": _kind("frequency", "Hz"),
+    "speed": _kind("speed", "m/s", ("mm/s", 0), ("m/s", 0.05)),
+    "angular speed": _kind("angular speed", "rad/s"),
+    "acceleration": _kind("acceleration", "m/s^2"),
+    "angular acceleration": _kind("angular acceleration", "rad/s^2"),
+    "force": _kind("force", "N", ("N", 0), ("kN", 2e3), ("MN", 2e6)),
+    "torque": _kind("torque", "N*m", ("N*m", 0), ("kN*m", 2e3)),
+    "stiffness": _kind("stiffness", "N/m", ("N/m", 0), ("N/mm", 1e3)),
+    "damping": _kind("damping", "N*s/m"),
+    "torsional stiffness": _kind("torsional stiffness", "N*m/rad"),
+    "torsional damping": _kind("torsional damping", "N*m*s/rad"),
+    "inertia": _kind("inertia", "kg*m^2"),
+    "density": _kind("density", "kg/m^3"),
+    "energy": _kind("energy", "J", ("J", 0), ("kJ", 2e3), ("MJ", 2e6)),
+    "power": _kind("power", "W", ("W", 0), ("kW", 2e3), ("MW", 2e6)),
+    "momentum": _kind("momentum", "N*s"),
+    "angular momentum": _kind("angular momentum", "N*m*s"),
+}
+
+
+@cache
+def _registry() -> pint.UnitRegistry:
+    return pint.UnitRegistry(str(Path(__file__).with_name("units.txt")))
+
+
+@cache
+def unit(text: str) -> tuple[float, Dimension]:
+    """Factor to SI and dimension of a unit such as 'N/mm' or 'kg*m^2'; FormulaError if unknown."""
+    if text in ("1", ""):
+        return 1.0, NUMBER
+    registry = _registry()
+    try:
+        base = registry.Quantity(1.0, registry.parse_units(text)).to_root_units()
+        exponents = dict(base.dimensionality)
+    except (pint.errors.PintError, ValueError, TypeError, AttributeError) as error:
+        raise FormulaError(
+            f"'{text}' is not a known unit", remedy="Use a unit like mm, kg, s, N, deg or rpm"
+        ) from error
+    length, mass, time, current, angle = (round(exponents.get(axis, 0)) for axis in _AXES)
+    factor = float(base.magnitude) * 1e-3**mass  # the registry's mass base is the gram
+    return factor, (length, mass, time, current, angle)
+
+
+@cache
+def is_unit(word: str) -> bool:
+    """Whether one word, without operators, names a unit."""
+    try:
+        return word.isalpha() and word in _registry()
+    except pint.errors.PintError:
+        return False
+
+
+def same_dimension(first: Dimension, second: Dimension) -> bool:
+    """Equal but for angles, which count as plain numbers in formulas (arc = radius * angle)."""
+    return first[:_ANGLE] == second[:_ANGLE]
+
+
+def to_kind(value: float, dimension: Dimension, kind: str) -> float:
+    """An SI value as the number to use for a field of this kind; FormulaError when it cannot be.
+
+    A speed of rotation given for a frequency is divided by 2π, so that 330 rpm are 5.5 Hz.
+    """
+    expected = unit(KINDS[kind].si)[1]
+    if not same_dimension(dimension, expected):
+        raise FormulaError(
+            f"{describe(dimension)} stands where {article(KINDS[kind].title)} is needed",
+            remedy=f"Give it in {spoken(KINDS[kind].si)}, for example",
+        )
+    if kind == "frequency" and dimension[_ANGLE] == 1:
+        return value / math.tau
+    return value
+
+
+def describe(dimension: Dimension) -> str:
+    """Words for a dimension: 'a length', 'a plain number', or its SI unit."""
+    if same_dimension(dimension, NUMBER):
+        return "an angle" if dimension[_ANGLE] else "a plain number"
+    for kind in KINDS.values():
+        if unit(kind.si)[1] == dimension:
+            return article(kind.title)
+    symbols = ("m", "kg", "s", "A", "rad")
+    parts = [f"{s}^{n}" for s, n in zip(symbols, dimension, strict=True) if n]
+    return "a quantity in " + "·".join(parts)
+
+
+def article(title: str) -> str:
+    return ("an " if title[0] in "aeiou" else "a ") + title
+
+
+def shown_unit(kind: str, size: float) -> tuple[str, float]:
+    """Unit to show a value of this size in, and its factor to SI."""
+    best = KINDS[kind].shown[0][0]
+    for name, least in KINDS[kind].shown:
+        if abs(size) >= least:
+            best = name
+    if size == 0.0:
+        best = KINDS[kind].shown[-1][0] if kind == "length" else KINDS[kind].shown[0][0]
+    return best, unit(best)[0]
+
+
+def spoken(name: str) -> str:
+    """A unit as it is printed: N·m, m/s², °."""
+    if name == "1":
+        return ""
+    pretty = name.replace("**", "^").replace("^2", "²").replace("^3", "³").replace("*", "·")
+    return "°" if pretty == "deg" else pretty
+
+
+def digits(value: float, significant: int = 4) -> str:
+    """A number to the digits that matter, with a real minus sign."""
+    if not math.isfinite(value):
+        return "–"
+    if value == 0.0:
+        return "0"
+    if not 1e-4 <= abs(value) < 1e7:
+        text = f"{value:.{significant - 1}e}"
+        mantissa, exponent = text.split("e")
+        return f"{mantissa}e{int(exponent)}".replace("-", "−")
+    places = max(0, significant - 1 - math.floor(math.log10(abs(value))))
+    text = f"{value:.{places}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return text.replace("-", "−")
+
+
+def shown(value: float, kind: str, significant: int = 4) -> str:
+    """SI value as text in the unit that suits its size: '15.2 kN'."""
+    name, factor = shown_unit(kind, value)
+    gap = "" if name == "deg" else "\u2009"
+    return f"{digits(value / factor, significant)}{gap}{spoken(name)}".strip()

@@ -1,0 +1,168 @@
+"""What a run leaves: states over time and the model they came from. Channels are computed on
+demand from these, so every quantity of every element can be had after any run."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ChannelError
+from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.mechanics.system import System
+from impeto.core.model.model import Model
+
+if TYPE_CHECKING:
+    from impeto.core.results.channels import Channel
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Statistics:
+    """How a run went.
+
+    worst_gap : m, largest constraint residual after projection
+    error : estimate of the accumulated integration error, relative
+    """
+
+    integrator: str
+    tolerance: float
+    accepted: int
+    rejected: int
+    evaluations: int
+    wall_seconds: float
+    worst_gap: float
+    error: float
+
+
+@dataclass(frozen=True)
+class Recording:
+    """A solved run.
+
+    time : (N,) s;  state : (N, size), laid out as in mechanics.tables;
+    acceleration : (N, n, 6) linear and angular, world;  multiplier : (N, m) reactions of rows;
+    coordinate : (N, C, 2) joint coordinates and rates
+    stopped : why the run ended early, or empty
+    """
+
+    model: Model
+    case: str
+    time: Floats
+    state: Floats
+    acceleration: Floats
+    multiplier: Floats
+    coordinate: Floats
+    statistics: Statistics
+    system: System = field(repr=False)
+    stopped: str = ""
+
+    def __post_init__(self) -> None:
+        for name in ("time", "state", "acceleration", "multiplier", "coordinate"):
+            getattr(self, name).flags.writeable = False
+
+    @cached_property
+    def _channels(self) -> dict[str, Channel]:
+        from impeto.core.results.channels import all_channels
+
+        return all_channels(self)
+
+    def __getitem__(self, path: str) -> Floats:
+        """(N,) read-only values of a channel in SI units, over `time`."""
+        return self.channel(path).values
+
+    def channel(self, path: str) -> Channel:
+        """A channel with its kind of quantity; ChannelError names near ones if it is unknown."""
+        try:
+            return self._channels[path]
+        except KeyError:
+            first = path.split(".")[0]
+            near = [name for name in self._channels if name.startswith(first + ".")][:4]
+            hint = f"; there are {', '.join(near)} …" if near else ""
+            raise ChannelError(f"There is no channel '{path}'{hint}.") from None
+
+    def channels(self, words: str = "") -> list[str]:
+        """Names of the channels that contain every word."""
+        wanted = words.lower().split()
+        return [name for name in self._channels if all(word in name.lower() for word in wanted)]
+
+    def save(self, path: Any) -> None:
+        """Write the recording to an HDF5 file. Raises FileError."""
+        from impeto.services.recording_file import save_recording
+
+        save_recording(self, path)
+
+    @property
+    def bodies(self) -> dict[str, int]:
+        """Row of every body, the ground being 0."""
+        return {body.name: row for row, body in enumerate(self.system.mechanism.bodies)}
+
+    @cached_property
+    def rotations(self) -> Floats:
+        """(N, n+1, 3, 3) body to world; the ground's is the unit matrix."""
+        count, n = len(self.time), self.system.moving
+        turned = np.tile(np.eye(3), (count, n + 1, 1, 1))
+        if n:
+            quaternions = self.state[:, : 7 * n].reshape(count, n, 7)[:, :, 3:]
+            turned[:, 1:] = from_quaternion(quaternions)
+        return turned
+
+    @cached_property
+    def centers(self) -> Floats:
+        """(N, n+1, 3) centres of mass, world [m]."""
+        return self._per_body(self.state[:, : 7 * self.system.moving], 7, slice(0, 3))
+
+    @cached_property
+    def velocities(self) -> Floats:
+        """(N, n+1, 3) of the centres of mass, world [m/s]."""
+        n = self.system.moving
+        return self._per_body(self.state[:, 7 * n : 13 * n], 6, slice(0, 3))
+
+    @cached_property
+    def spins(self) -> Floats:
+        """(N, n+1, 3) angular velocities, world [rad/s]."""
+        n = self.system.moving
+        local = self._per_body(self.state[:, 7 * n : 13 * n], 6, slice(3, 6))
+        return np.einsum("tbij,tbj->tbi", self.rotations, local)
+
+    @cached_property
+    def accelerations(self) -> Floats:
+        """(N, n+1, 3) of the centres of mass, world [m/s²]."""
+        flat = self.acceleration.reshape(len(self.time), -1)
+        return self._per_body(flat, 6, slice(0, 3))
+
+    @cached_property
+    def spin_rates(self) -> Floats:
+        """(N, n+1, 3) angular accelerations, world [rad/s²]."""
+        flat = self.acceleration.reshape(len(self.time), -1)
+        return self._per_body(flat, 6, slice(3, 6))
+
+    def _per_body(self, flat: Floats, width: int, part: slice) -> Floats:
+        count, n = len(self.time), self.system.moving
+        values = np.zeros((count, n + 1, part.stop - part.start))
+        values[:, 1:] = flat.reshape(count, n, width)[:, :, part]
+        return values
+
+    def extra(self, index: int) -> Floats:
+        """(N,) an accumulated quantity: see `extra` of mechanics.tables."""
+        return self.state[:, 13 * self.system.moving + index]
+
+    def point(self, body: int, offset: Floats) -> tuple[Floats, Floats, Floats]:
+        """Position, velocity and acceleration (N, 3), world, of a point fixed to a body.
+
+        offset : (3,) m from the centre of mass, body axes
+        """
+        arm = self.rotations[:, body] @ offset
+        spin = self.spins[:, body]
+        swing = np.cross(spin, arm)
+        position = self.centers[:, body] + arm
+        velocity = self.velocities[:, body] + swing
+        acceleration = (
+            self.accelerations[:, body]
+            + np.cross(self.spin_rates[:, body], arm)
+            + np.cross(spin, swing)
+        )
+        return position, velocity, acceleration

@@ -1,0 +1,252 @@
+"""The smooth integrator: index-1 equations with DOP853 and projection after every step.
+
+Hairer, Nørsett, Wanner, Solving Ordinary Differential Equations I (1993): the method of order 8
+with error estimates of order 5 and 3 and a dense output of order 7. The coefficients are SciPy's.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+from numba import njit
+from scipy.integrate import DOP853
+
+from impeto.core.mechanics.equations import derivative, project
+
+Floats = npt.NDArray[np.float64]
+STAGES = 12
+DONE, GOING_ON, TOO_SMALL, NOT_FINITE = 0, 1, 2, 3
+# Clock entries.
+TIME, STEP, WORST_GAP, ERROR, SUSPECT = 0, 1, 2, 3, 4
+# Count entries.
+ACCEPTED, REJECTED, EVALUATIONS, WRITTEN = 0, 1, 2, 3
+
+
+class Method(NamedTuple):
+    """Coefficients of DOP853, the three extra stages of the dense output included."""
+
+    a: Floats  # (16, 15)
+    b: Floats  # (12,)
+    c: Floats  # (16,)
+    e3: Floats  # (12,)
+    e5: Floats  # (12,)
+    d: Floats  # (4, 16)
+
+
+class Integration(NamedTuple):
+    """State of an integration, changed in place."""
+
+    clock: Floats  # (5,) s, s, m, sum of error norms, index of the worst component
+    count: npt.NDArray[np.int64]  # (4,) accepted, rejected, evaluations, outputs written
+    y: Floats
+    fresh: Floats  # candidate state
+    trial: Floats
+    scale: Floats  # sizes that errors are held against
+    k: Floats  # (16, size) stages
+    dense: Floats  # (7, size)
+    rate: Floats  # scratch
+    turned: Floats  # (C,) angles at the end of the step
+
+
+class Outputs(NamedTuple):
+    """What is stored at the asked times."""
+
+    time: Floats  # (N,)
+    state: Floats  # (N, size)
+    acceleration: Floats  # (N, n, 6) world; angular about world axes of the body's frame
+    multiplier: Floats  # (N, m)
+    coordinate: Floats  # (N, C, 2) value and rate
+
+
+def method() -> Method:
+    """The coefficients as arrays for the kernels."""
+    a = np.zeros((16, 16))
+    a[:STAGES, :STAGES] = DOP853.A
+    a[STAGES, :STAGES] = DOP853.B
+    a[13:, :16] = DOP853.A_EXTRA[:, :16]
+    c = np.concatenate([DOP853.C, [1.0], DOP853.C_EXTRA])
+    return Method(
+        a,
+        np.ascontiguousarray(DOP853.B),
+        c,
+        np.ascontiguousarray(DOP853.E3[:STAGES]),
+        np.ascontiguousarray(DOP853.E5[:STAGES]),
+        np.ascontiguousarray(DOP853.D),
+    )
+
+
+@njit(cache=True, nogil=True)
+def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
+    """Step towards `end` for at most `budget` steps; return DONE, GOING_ON or what went wrong.
+
+    tolerance : relative error per step;  size : typical length [m];  longest : step limit [s]
+    """
+    clock, count, y = state.clock, state.count, state.y
+    n = T.mass.shape[0] - 1
+    for _ in range(budget):
+        t = clock[TIME]
+        if t >= end:
+            return DONE
+        left = end - t
+        h = min(clock[STEP], longest, left)
+        if left - h < 1e-3 * h:
+            h = left
+        if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
+            return TOO_SMALL
+        stages(T, S, M, state, t, h, 1, STAGES)
+        count[EVALUATIONS] += STAGES - 1
+        combine(state.fresh, y, state.k, M.b, h, STAGES)
+        error = error_norm(T, M, state, h, tolerance, size)
+        if not error <= 1.0:
+            count[REJECTED] += 1
+            finite = np.isfinite(error)
+            clock[STEP] = h * (max(0.1, 0.9 * error**-0.125) if finite else 0.1)
+            if not finite and clock[STEP] < 1e-10:
+                return NOT_FINITE
+            continue
+        limit = max(2e-14, min(1e-3 * tolerance, 1e-10)) * size
+        gap = project(T, S, t + h, state.fresh, limit, state.scale[1], 4, False)
+        derivative(T, S, t + h, state.fresh, state.k[STAGES])
+        count[EVALUATIONS] += 1
+        state.turned[:] = S.coordinate
+        write_outputs(T, S, M, state, out, t, h, limit, end)
+        S.turned[:] = state.turned  # only now: outputs count revolutions from the step's start
+        y[:] = state.fresh
+        state.k[0] = state.k[STAGES]
+        clock[TIME] = end if h == left else t + h
+        clock[WORST_GAP] = max(clock[WORST_GAP], gap)
+        clock[ERROR] += error * tolerance
+        clock[STEP] = h * min(6.0, 0.9 * max(error, 1e-12) ** -0.125)
+        count[ACCEPTED] += 1
+        update_scale(state, n, size)
+    return GOING_ON
+
+
+@njit(cache=True)
+def stages(T, S, M, state, t, h, first, last):
+    """Evaluate the stages first … last − 1 of a step."""
+    for s in range(first, last):
+        combine(state.trial, state.y, state.k, M.a[s], h, s)
+        derivative(T, S, t + M.c[s] * h, state.trial, state.k[s])
+
+
+@njit(cache=True)
+def combine(out, y, k, weights, h, count):
+    """out = y + h Σ weights·k"""
+    out[:] = y
+    for s in range(count):
+        w = h * weights[s]
+        if w != 0.0:
+            for i in range(y.shape[0]):
+                out[i] += w * k[s, i]
+
+
+@njit(cache=True)
+def update_scale(state, n, size):
+    """Largest speed and spin so far: what velocity errors are relative to."""
+    speed, spin = state.scale[0], state.scale[1]
+    for body in range(n):
+        u = 7 * n + 6 * body
+        for k in range(3):
+            speed = max(speed, abs(state.y[u + k]), size * abs(state.y[u + 3 + k]))
+    state.scale[0] = speed
+    state.scale[1] = max(spin, speed / size)
+
+
+@njit(cache=True)
+def error_norm(T, M, state, h, tolerance, size):
+    """Estimated error of the step over the tolerance (Hairer's mix of orders 5 and 3).
+
+    Accumulated work and references are carried along but do not steer the step.
+    """
+    n = T.mass.shape[0] - 1
+    total5, total3, worst = 0.0, 0.0, -1.0
+    for i in range(13 * n):
+        if i < 7 * n:
+            scale = max(size, 0.0) if i % 7 < 3 else 1.0
+        else:
+            scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
+        e5, e3 = 0.0, 0.0
+        for s in range(STAGES):
+            e5 += M.e5[s] * state.k[s, i]
+            e3 += M.e3[s] * state.k[s, i]
+        e5 /= scale * tolerance
+        e3 /= scale * tolerance
+        total5 += e5 * e5
+        total3 += e3 * e3
+        if e5 * e5 > worst or not np.isfinite(e5):
+            worst = e5 * e5
+            state.clock[SUSPECT] = i
+    if not np.isfinite(total5 + total3):
+        return np.inf
+    if total5 == 0.0 and total3 == 0.0:
+        return 0.0
+    return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * 13 * n)
+
+
+@njit(cache=True)
+def write_outputs(T, S, M, state, out, t, h, limit, end):
+    """Interpolate, project and store every output time within the step."""
+    index = state.count[WRITTEN]
+    if index >= out.time.shape[0] or out.time[index] > t + h and t + h < end:
+        return
+    stages(T, S, M, state, t, h, 13, 16)
+    state.count[EVALUATIONS] += 3
+    set_dense(state.dense, state, M, h)
+    while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
+        moment = out.time[index]
+        interpolate(state.trial, state.y, state.dense, (moment - t) / h)
+        project(T, S, moment, state.trial, limit, state.scale[1], 3, False)
+        store(T, S, state.trial, out, index, state.rate, moment)
+        state.count[EVALUATIONS] += 1
+        index += 1
+    state.count[WRITTEN] = index
+
+
+@njit(cache=True, nogil=True)
+def store(T, S, y, out, index, rate, moment):
+    """Evaluate the equations at a consistent state and keep it."""
+    derivative(T, S, moment, y, rate)
+    n = T.mass.shape[0] - 1
+    out.state[index] = y
+    for body in range(n):
+        R = S.rotation[body + 1]
+        for k in range(3):
+            out.acceleration[index, body, k] = S.solution[6 * body + k]
+            total = 0.0
+            for j in range(3):
+                total += R[k, j] * S.solution[6 * body + 3 + j]
+            out.acceleration[index, body, 3 + k] = total
+    for r in range(T.row.shape[0]):
+        out.multiplier[index, r] = -S.solution[T.place[r]] * T.row_scale[r]
+    for c in range(T.coordinate.shape[0]):
+        out.coordinate[index, c, 0] = S.coordinate[c]
+        out.coordinate[index, c, 1] = S.rate[c]
+
+
+@njit(cache=True)
+def set_dense(dense, state, M, h):
+    """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
+    k = state.k
+    for i in range(state.y.shape[0]):
+        change = state.fresh[i] - state.y[i]
+        dense[0, i] = change
+        dense[1, i] = h * k[0, i] - change
+        dense[2, i] = 2.0 * change - h * (k[STAGES, i] + k[0, i])
+        for row in range(4):
+            total = 0.0
+            for s in range(16):
+                total += M.d[row, s] * k[s, i]
+            dense[3 + row, i] = h * total
+
+
+@njit(cache=True)
+def interpolate(out, y, dense, x):
+    """State at the share x of the step."""
+    for i in range(y.shape[0]):
+        value = 0.0
+        for row in range(6, -1, -1):
+            value = (value + dense[row, i]) * (x if row % 2 == 0 else 1.0 - x)
+        out[i] = y[i] + value
