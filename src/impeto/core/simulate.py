@@ -206,7 +206,7 @@ def check(model: Model, case: str | None = None) -> Health:
         element = getattr(error, "element", "")
         problem = getattr(error, "problem", str(error))
         finding = Finding("bad", element, problem, getattr(error, "remedy", ""))
-        return Health(0, 0, (), (), (finding,))
+        return Health(0, 0, 0, (), (), (finding,))
 
 
 def mass_table(model: Model, case: str | None = None) -> dict[str, float]:

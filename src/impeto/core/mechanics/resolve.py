@@ -313,7 +313,7 @@ def _load(scope: Scope, load: Load, frame_row: dict[str, int]) -> LoadData:
     return LoadData(
         name=load.name,
         frame=frame_row[load.frame],
-        is_torque=load.kind == "torque",
+        is_torque=load.applies == "torque",
         follows=load.axes == "body",
         direction=unit_vector(scope, load),
         value=signal_node(scope, load),

@@ -195,8 +195,8 @@ class Joint(Element):
     """A connection of frame B to frame A: what is not free is locked."""
 
     group: ClassVar[str] = "joints"
-    frame_a: str = fields.reference("frame")
-    frame_b: str = fields.reference("frame")
+    frame_a: str = fields.reference("frame", title="Frame A")
+    frame_b: str = fields.reference("frame", title="Frame B")
     free: tuple[str, ...] = fields.choices(FREEDOMS, ("turn z",))
     behaviours: tuple[Behaviour, ...] = fields.parts(Behaviour)
 
@@ -216,8 +216,8 @@ class Spring(Element):
     """
 
     group: ClassVar[str] = "forces"
-    frame_a: str = fields.reference("frame")
-    frame_b: str = fields.reference("frame")
+    frame_a: str = fields.reference("frame", title="Frame A")
+    frame_b: str = fields.reference("frame", title="Frame B")
     stiffness: Written = fields.quantity("stiffness", "1 kN/m")
     free_length: Written | None = fields.quantity("length", optional=True, hint="empty: as drawn")
     preload: Written = fields.quantity("force", "0 N")
@@ -228,8 +228,8 @@ class Damper(Element):
     """Straight damper between two frames; positive force pulls them together."""
 
     group: ClassVar[str] = "forces"
-    frame_a: str = fields.reference("frame")
-    frame_b: str = fields.reference("frame")
+    frame_a: str = fields.reference("frame", title="Frame A")
+    frame_b: str = fields.reference("frame", title="Frame B")
     damping: Written = fields.quantity("damping", "100 N*s/m")
 
 
@@ -239,21 +239,21 @@ class Load(Element):
 
     group: ClassVar[str] = "forces"
     frame: str = fields.reference("frame")
-    kind: str = fields.choice(("force", "torque"), "force")
+    applies: str = fields.choice(("force", "torque"), "force")
     axes: str = fields.choice(("world", "body"), "world")
     direction: Vector = fields.vector("number", ("0", "0", "-1"))
     value: Signal = fields.signal(None)
 
     def __post_init__(self) -> None:
         if self.value is None:
-            unit = "100 N" if self.kind == "force" else "100 N*m"
+            unit = "100 N" if self.applies == "force" else "100 N*m"
             object.__setattr__(self, "value", Constant(value=unit))
         object.__setattr__(self, "value", as_signal(self.value))
         Element.__post_init__(self)
 
     @property
     def signal_kind(self) -> str:
-        return self.kind
+        return self.applies
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

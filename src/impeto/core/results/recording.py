@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -88,12 +88,6 @@ class Recording:
         """Names of the channels that contain every word."""
         wanted = words.lower().split()
         return [name for name in self._channels if all(word in name.lower() for word in wanted)]
-
-    def save(self, path: Any) -> None:
-        """Write the recording to an HDF5 file. Raises FileError."""
-        from impeto.services.recording_file import save_recording
-
-        save_recording(self, path)
 
     @property
     def bodies(self) -> dict[str, int]:

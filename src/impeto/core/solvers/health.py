@@ -30,10 +30,11 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Health:
-    """free : motions left by rank;  counted : by formula (6 per body − rows);
+    """free : motions left by rank;  driven : motions that drives prescribe;  counted : by formula (6 per body − rows);
     redundant : names of dependent rows;  floating : bodies that no joint holds."""
 
     free: int
+    driven: int
     counted: int
     redundant: tuple[RowName, ...]
     floating: tuple[str, ...]
@@ -93,7 +94,7 @@ def examine(system: System) -> Health:
         y = consistent_start(system, S).state
     except ModelError as error:
         finding = Finding("bad", error.element, error.problem, error.remedy)
-        return Health(0, _counted(system), (), _floating(system), (finding,))
+        return Health(0, len(system.motions), _counted(system), (), _floating(system), (finding,))
     here = weighted_jacobian(system, S)
     rank_here = rank(here)
     nearby = _nearby(system, S, y, here)
@@ -112,7 +113,7 @@ def examine(system: System) -> Health:
     for name in _floating(system):
         findings.append(Finding("warn", name, "no joint holds this body", "Join it or leave it"))
     free = 6 * system.moving - full_rank
-    return Health(free, _counted(system), redundant, _floating(system), tuple(findings))
+    return Health(free, len(system.motions), _counted(system), redundant, _floating(system), tuple(findings))
 
 
 def _counted(system: System) -> int:

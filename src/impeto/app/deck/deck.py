@@ -1,0 +1,205 @@
+"""The Deck: one time axis for playback and all charts."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from impeto.app.document import Document
+from impeto.app.theme import Theme, font
+from impeto.core.model import units
+
+SPEEDS = {
+    "1/100 ×": 0.01, "1/50 ×": 0.02, "1/20 ×": 0.05, "1/10 ×": 0.1, "1/4 ×": 0.25, "1/2 ×": 0.5,
+    "1 ×": 1.0, "2 ×": 2.0, "4 ×": 4.0,
+}  # fmt: skip
+FRAME = 33  # ms between pictures
+MARGIN = 12
+
+
+class TimeLine(QWidget):
+    """A line with ticks and a knob; click or drag to go there."""
+
+    moved = pyqtSignal(float)
+
+    def __init__(self, look: Theme) -> None:
+        super().__init__()
+        self.look, self.end, self.now = look, 0.0, 0.0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Time")
+        self.setMinimumWidth(160)
+
+    def sizeHint(self) -> QSize:
+        return QSize(500, 46)
+
+    def x_of(self, moment: float) -> float:
+        room = self.width() - 2 * MARGIN
+        return MARGIN + (room * moment / self.end if self.end > 0 else 0.0)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        look, y = self.look, 17.0
+        painter.setPen(QPen(look.colour("line"), 4, cap=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(QPointF(MARGIN, y), QPointF(self.width() - MARGIN, y))
+        if self.end <= 0:
+            painter.setPen(look.colour("soft"))
+            painter.drawText(
+                self.rect().adjusted(MARGIN, 26, 0, 0), 0, "Run a case to have something to play."
+            )
+            return
+        x = self.x_of(self.now)
+        painter.setPen(QPen(look.colour("accent"), 4, cap=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(QPointF(MARGIN, y), QPointF(x, y))
+        painter.setFont(font(11))
+        painter.setPen(look.colour("soft"))
+        for moment in ticks(self.end, max(int(self.width() / 90), 2)):
+            at = self.x_of(moment)
+            label = f"{units.digits(moment)} s"
+            painter.drawText(QRectF(at - 30, 26, 60, 16), Qt.AlignmentFlag.AlignCenter, label)
+        painter.setPen(QPen(look.colour("accent"), 2.5))
+        painter.setBrush(look.colour("field"))
+        painter.drawEllipse(QPointF(x, y), 7, 7)
+
+    def _go(self, x: float) -> None:
+        room = max(self.width() - 2 * MARGIN, 1)
+        self.moved.emit(min(max((x - MARGIN) / room, 0.0), 1.0) * self.end)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._go(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.buttons():
+            self._go(event.position().x())
+
+
+def ticks(end: float, most: int) -> list[float]:
+    """Round moments from 0 to end, at most this many steps."""
+    for exponent in range(-6, 7):
+        for lead in (1.0, 2.0, 5.0):
+            step = lead * 10.0**exponent
+            if end / step <= most:
+                return [k * step for k in range(int(end / step + 1e-9) + 1)]
+    return [0.0, end]
+
+
+class Deck(QWidget):
+    """Play, step, speed, loop, time line and clock."""
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.setObjectName("deck")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.document, self.look = document, look
+        self.back, self.play, self.forward = (
+            QPushButton(sign) for sign in ("◂", "▶", "▸")
+        )
+        self.play.setObjectName("play")
+        self.loop = QPushButton("Loop", objectName="chip")
+        self.loop.setCheckable(True)
+        self.loop.setChecked(True)
+        self.speed = QComboBox()
+        self.speed.addItems(list(SPEEDS))
+        self.speed.setCurrentText("1/10 ×")
+        self.line = TimeLine(look)
+        self.clock = QLabel("0.000 s", objectName="clock")
+        self.clock.setMinimumWidth(96)
+        self.clock.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        names = ("One step back (,)", "Play or pause (Space)", "One step forward (.)")
+        for button, name in zip((self.back, self.play, self.forward), names, strict=True):
+            button.setAccessibleName(name)
+            button.setToolTip(name)
+            button.setFixedWidth(42)
+        self.speed.setAccessibleName("Speed of playback")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 8, 16, 8)
+        layout.setSpacing(8)
+        for widget in (self.back, self.play, self.forward, self.speed, self.loop):
+            layout.addWidget(widget)
+        layout.addWidget(self.line, 1)
+        layout.addWidget(self.clock)
+        self._timer = QTimer(self)
+        self._timer.setInterval(FRAME)
+        self._timer.timeout.connect(self._tick)
+        self._last = 0.0
+        self.play.clicked.connect(self.toggle)
+        self.back.clicked.connect(lambda: self.step(-1))
+        self.forward.clicked.connect(lambda: self.step(1))
+        self.line.moved.connect(document.set_instant)
+        document.instant_changed.connect(self._follow)
+        document.runs_changed.connect(self._runs)
+        self._runs()
+
+    def set_look(self, look: Theme) -> None:
+        self.look = self.line.look = look
+        self.line.update()
+
+    @property
+    def playing(self) -> bool:
+        return self._timer.isActive()
+
+    def toggle(self) -> None:
+        """Play from here, from the start when at the end, or pause."""
+        if self.playing:
+            self.pause()
+            return
+        if self.document.run is None:
+            return
+        if self.document.instant >= self.line.end:
+            self.document.set_instant(0.0)
+        self._last = time.monotonic()
+        self._timer.start()
+        self.play.setText("❚❚")
+
+    def pause(self) -> None:
+        self._timer.stop()
+        self.play.setText("▶")
+
+    def step(self, direction: int) -> None:
+        """One stored instant back or forth."""
+        run = self.document.run
+        if run is None:
+            return
+        self.pause()
+        times = run.recording.time
+        spacing = float(times[-1]) / max(len(times) - 1, 1)
+        index = round(self.document.instant / spacing) + direction
+        self.document.set_instant(float(times[min(max(index, 0), len(times) - 1)]))
+
+    def _tick(self) -> None:
+        now = time.monotonic()
+        moment = self.document.instant + (now - self._last) * SPEEDS[self.speed.currentText()]
+        self._last = now
+        if moment >= self.line.end:
+            if self.loop.isChecked():
+                moment = 0.0
+            else:
+                moment = self.line.end
+                self.pause()
+        self.document.set_instant(moment)
+
+    def _follow(self, moment: float) -> None:
+        self.line.now = moment
+        self.clock.setText(f"{moment:.3f} s")
+        self.line.update()
+
+    def _runs(self) -> None:
+        run = self.document.run
+        self.line.end = float(run.recording.time[-1]) if run else 0.0
+        for widget in (self.play, self.back, self.forward):
+            widget.setEnabled(run is not None)
+        if run is None:
+            self.pause()
+        self._follow(self.document.instant)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.step(-1 if event.key() == Qt.Key.Key_Left else 1)
+        else:
+            super().keyPressEvent(event)

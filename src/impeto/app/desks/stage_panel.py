@@ -1,0 +1,95 @@
+"""The Stage with its chips: the view, fit, badges, arrows and paths."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from impeto.app.document import Document
+from impeto.app.stage.camera import VIEWS
+from impeto.app.stage.view import StageView
+from impeto.app.theme import Theme
+from impeto.core.model.elements import Frame, Joint
+
+
+class StagePanel(QWidget):
+    """Chips float over the Stage, at its top edge."""
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.stage = StageView(document, look)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.stage)
+        self.chips = QWidget(self.stage)
+        row = QHBoxLayout(self.chips)
+        row.setContentsMargins(12, 10, 12, 0)
+        row.setSpacing(6)
+        self.view = QPushButton("oblique ▾", objectName="chip")
+        self.fit = QPushButton("fit", objectName="chip")
+        self.badges = QPushButton("joints", objectName="chip")
+        self.badges.setCheckable(True)
+        self.badges.setChecked(True)
+        self.arrow = QPushButton("+ force arrow", objectName="chip")
+        self.path = QPushButton("+ path", objectName="chip")
+        for chip, name in (
+            (self.view, "Standard views"), (self.fit, "Fit all (F)"),
+            (self.badges, "Show joints"), (self.arrow, "Show the force of a joint"),
+            (self.path, "Show the path of a frame"),
+        ):  # fmt: skip
+            chip.setToolTip(name)
+            chip.setAccessibleName(name)
+            row.addWidget(chip)
+        row.addStretch()
+        self.view.clicked.connect(self._choose_view)
+        self.fit.clicked.connect(self.stage.fit)
+        self.badges.toggled.connect(self._show_badges)
+        self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
+        self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths))
+        self.stage.view_changed.connect(lambda view: self.view.setText(f"{view} ▾"))
+        document.runs_changed.connect(self._follow)
+        self._follow()
+
+    def resizeEvent(self, event: object) -> None:
+        self.chips.setGeometry(0, 0, self.width(), 34)
+
+    def _follow(self) -> None:
+        for chip in (self.arrow, self.path):
+            chip.setVisible(self.document.run is not None)
+
+    def _show_badges(self, on: bool) -> None:
+        self.stage.show_badges = on
+        self.stage.refresh()
+
+    def _choose_view(self) -> None:
+        menu = QMenu(self)
+        for view in VIEWS:
+            action = menu.addAction(view)
+            assert action is not None
+            action.triggered.connect(lambda _=False, v=view: self.stage.set_view(v))
+        menu.exec(self.view.mapToGlobal(QPoint(0, self.view.height() + 2)))
+
+    def _choose(self, chip: QPushButton, kind: type, shown: list[str]) -> None:
+        """A menu of joints or frames, ticked where shown."""
+        menu = QMenu(self)
+        for element in self.document.model.of(kind):
+            if isinstance(element, Frame) and element.body == "ground":
+                continue
+            action = menu.addAction(element.name)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(element.name in shown)
+            action.toggled.connect(lambda on, n=element.name: self.show_on_stage(shown, n, on))
+        menu.exec(chip.mapToGlobal(QPoint(0, chip.height() + 2)))
+
+    def show_on_stage(self, shown: list[str], name: str, on: bool) -> None:
+        """Add or take away an arrow or a path."""
+        if on and name not in shown:
+            shown.append(name)
+        elif not on and name in shown:
+            shown.remove(name)
+        self.stage.refresh()
+
+    def set_look(self, look: Theme) -> None:
+        self.stage.set_look(look)

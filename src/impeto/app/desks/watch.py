@@ -1,0 +1,115 @@
+"""The right side of the Watch desk: runs, charts, channel search and figures."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from impeto.app.deck.channel_table import ChannelTable
+from impeto.app.deck.chart import Chart
+from impeto.app.document import Document
+from impeto.app.theme import Theme
+from impeto.core.model.elements import Drive
+
+
+class WatchPanel(QWidget):
+    """Charts under each other, linked in time."""
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.document, self.look = document, look
+        self.charts: list[Chart] = []
+        self.active: Chart | None = None
+        self.runs = QHBoxLayout()
+        self.runs.setSpacing(6)
+        self.area = QSplitter(Qt.Orientation.Vertical)
+        self.area.setHandleWidth(8)
+        self.area.setChildrenCollapsible(False)
+        self.table = ChannelTable(document)
+        self.table.chosen.connect(self.add_channel)
+        self.area.addWidget(self.table)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 8, 10, 8)
+        layout.setSpacing(8)
+        layout.addLayout(self.runs)
+        layout.addWidget(self.area)
+        document.runs_changed.connect(self._show_runs)
+        self._show_runs()
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        for chart in self.charts:
+            chart.set_look(look)
+
+    def start_charts(self) -> None:
+        """Charts worth having for a model that has none yet: the drive, and the energies."""
+        if self.charts:
+            return
+        drives = [d for d in self.document.model.of(Drive) if self.document.is_on(d)]
+        first = [f"{d.name}.{'torque' if d.turning else 'force'}" for d in drives[:1]]
+        for channels in (
+            first, ["system.energy.kinetic", "system.energy.potential", "system.energy.balance"],
+        ):  # fmt: skip
+            chart = self.add_chart()
+            for name in channels:
+                chart.add(name)
+        self.active = self.charts[0]
+
+    def clear(self) -> None:
+        for chart in list(self.charts):
+            self.remove_chart(chart)
+
+    def add_chart(self) -> Chart:
+        """A new empty chart above the table; it takes what is chosen next."""
+        chart = Chart(self.document, self.look)
+        if self.charts:
+            chart.plot.setXLink(self.charts[0].plot)
+        chart.changed.connect(self._list_channels)
+        chart.activated.connect(self._activate)
+        chart.removed.connect(self.remove_chart)
+        self.area.insertWidget(len(self.charts), chart)
+        self.charts.append(chart)
+        self.active = chart
+        return chart
+
+    def remove_chart(self, chart: Chart) -> None:
+        self.charts.remove(chart)
+        if self.active is chart:
+            self.active = self.charts[0] if self.charts else None
+        chart.setParent(None)
+        chart.deleteLater()
+        self._list_channels()
+
+    def add_channel(self, name: str) -> None:
+        """Draw a channel on the chart that was used last."""
+        (self.active or self.add_chart()).add(name)
+
+    def _activate(self, chart: Chart) -> None:
+        self.active = chart
+
+    def _list_channels(self) -> None:
+        names = [name for chart in self.charts for name in chart.channels]
+        self.table.show_channels(list(dict.fromkeys(names)))
+
+    def _show_runs(self) -> None:
+        """A chip for each run; those that are pressed are drawn."""
+        while self.runs.count():
+            item = self.runs.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.runs.addWidget(QLabel("Runs", objectName="caption"))
+        if not self.document.runs:
+            self.runs.addWidget(QLabel("none yet: press Run (Ctrl+R)", objectName="soft"))
+        for run in self.document.runs[-6:]:
+            chip = QPushButton(run.name, objectName="chip")
+            chip.setCheckable(True)
+            chip.setChecked(run.name in self.document.shown_runs)
+            chip.setToolTip("Click to lay this run over the others, or to hide it")
+            chip.clicked.connect(lambda on, name=run.name: self.document.show_run(name, on))
+            self.runs.addWidget(chip)
+        self.runs.addStretch()
+        more = QPushButton("+ chart", objectName="link")
+        more.clicked.connect(self.add_chart)
+        self.runs.addWidget(more)

@@ -1,0 +1,160 @@
+"""The document: model with undo, case, selection, runs and the instant that is looked at.
+
+Views listen to its signals and change the model through `edit` alone.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from impeto.core.errors import ImpetoError
+from impeto.core.model.elements import Element
+from impeto.core.model.model import Case, Model
+from impeto.core.model.scope import find_case
+from impeto.core.results.recording import Recording
+from impeto.services import model_file
+
+
+@dataclass(frozen=True)
+class Run:
+    """A recording with the name it goes by in this session."""
+
+    name: str
+    recording: Recording
+
+
+class Document(QObject):
+    """State that all views share."""
+
+    model_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    case_changed = pyqtSignal()
+    runs_changed = pyqtSignal()
+    instant_changed = pyqtSignal(float)
+    complained = pyqtSignal(str)
+
+    def __init__(self, model: Model, path: Path | None = None) -> None:
+        super().__init__()
+        self._open(model, path)
+
+    def _open(self, model: Model, path: Path | None) -> None:
+        self.model, self.path = model, path
+        self._saved = model
+        self._past: list[tuple[str, Model]] = []
+        self._future: list[tuple[str, Model]] = []
+        self.case = find_case(model, None).name
+        self.selected = ""
+        self.runs: list[Run] = []
+        self.shown_runs: list[str] = []
+        self.instant = 0.0
+
+    # the model
+
+    def open(self, model: Model, path: Path | None) -> None:
+        """Put another model in place of this one; what was undone is forgotten."""
+        self._open(model, path)
+        for signal in (self.model_changed, self.case_changed, self.selection_changed):
+            signal.emit()
+        self.runs_changed.emit()
+        self.instant_changed.emit(0.0)
+
+    def edit(self, text: str, model: Model) -> None:
+        """Take a new model; `text` says what was done, for undo."""
+        if model is self.model or model == self.model:
+            return
+        self._past.append((text, self.model))
+        self._future.clear()
+        self._take(model)
+
+    def edit_element(self, element: Element) -> None:
+        """Put an element in the place of the one of its name."""
+        self.edit(f"change of {element.name}", self.model.with_element(element))
+
+    def edit_case(self, **changes: object) -> None:
+        """Change the present case."""
+        case: Case = replace(self.model.cases[self.case], **changes)  # type: ignore[arg-type]
+        self.edit(f"change of case {case.name}", self.model.with_case(case))
+
+    def undo(self) -> str:
+        """Take back the last edit; its text, or '' when there is none."""
+        return self._step(self._past, self._future)
+
+    def redo(self) -> str:
+        return self._step(self._future, self._past)
+
+    def _step(self, source: list[tuple[str, Model]], target: list[tuple[str, Model]]) -> str:
+        if not source:
+            return ""
+        text, model = source.pop()
+        target.append((text, self.model))
+        self._take(model)
+        return text
+
+    def _take(self, model: Model) -> None:
+        self.model = model
+        if self.case not in model.cases:
+            self.case = find_case(model, None).name
+            self.case_changed.emit()
+        if self.selected not in model.elements:
+            self.select("")
+        self.model_changed.emit()
+
+    @property
+    def dirty(self) -> bool:
+        return self.model is not self._saved and self.model != self._saved
+
+    def save(self, path: Path) -> bool:
+        """Write the model; on failure say why, keep everything, and return False."""
+        try:
+            model_file.save(self.model, path)
+        except ImpetoError as error:
+            self.complained.emit(str(error))
+            return False
+        self.path, self._saved = path, self.model
+        self.model_changed.emit()
+        return True
+
+    # what is looked at
+
+    def select(self, name: str) -> None:
+        if name != self.selected:
+            self.selected = name
+            self.selection_changed.emit()
+
+    def set_case(self, name: str) -> None:
+        if name != self.case and name in self.model.cases:
+            self.case = name
+            self.case_changed.emit()
+
+    def is_on(self, element: Element) -> bool:
+        """Whether an element takes part in the present case."""
+        return self.model.cases[self.case].switches.get(element.name, element.enabled)
+
+    @property
+    def run(self) -> Run | None:
+        """The latest run that is shown."""
+        shown = [run for run in self.runs if run.name in self.shown_runs]
+        return shown[-1] if shown else None
+
+    def add_run(self, recording: Recording) -> None:
+        """Keep a run; it is shown beside those that are shown already only when asked for."""
+        number = sum(run.recording.case == recording.case for run in self.runs) + 1
+        name = recording.case if number == 1 else f"{recording.case} {number}"
+        self.runs.append(Run(name, recording))
+        self.shown_runs = [name]
+        self.runs_changed.emit()
+        self.set_instant(min(self.instant, float(recording.time[-1])))
+
+    def show_run(self, name: str, shown: bool) -> None:
+        names = [run.name for run in self.runs]
+        chosen = set(self.shown_runs) | {name} if shown else set(self.shown_runs) - {name}
+        self.shown_runs = [n for n in names if n in chosen]
+        self.runs_changed.emit()
+
+    def set_instant(self, time: float) -> None:
+        """Move playback and all cursors to a time [s]."""
+        self.instant = time
+        self.instant_changed.emit(time)

@@ -1,0 +1,135 @@
+"""Opening, saving and exporting, with the questions that belong to them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QSettings, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from impeto.app.document import Document
+from impeto.app.jobs import Job
+from impeto.core.errors import ImpetoError
+from impeto.core.model.model import Model
+from impeto.services import model_file, recording_file, tables
+
+FILTER = f"Impeto models (*{model_file.SUFFIX})"
+MOST_RECENT = 8
+
+
+class FileActions(QObject):
+    """Works on the document; says how it went by `told` (good) and the document's complaints."""
+
+    told = pyqtSignal(str)
+    opened = pyqtSignal()
+
+    def __init__(self, document: Document, window: QWidget, settings: QSettings) -> None:
+        super().__init__(window)
+        self.document, self.window, self.settings = document, window, settings
+        self.job: Job | None = None
+
+    def may_leave(self) -> bool:
+        """Ask what to do with unsaved changes; False means stay."""
+        if not self.document.dirty:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self.window,
+            "Unsaved changes",
+            f"'{self.document.model.name}' has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+        )
+        if answer == buttons.Save:
+            return self.save()
+        return bool(answer == buttons.Discard)
+
+    def new(self) -> None:
+        if self.may_leave():
+            self.document.open(Model(), None)
+            self.opened.emit()
+
+    def open(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self.window, "Open a model", "", FILTER)
+        if path:
+            self.open_path(Path(path))
+
+    def open_path(self, path: Path) -> bool:
+        """Open a model file; on failure say why and keep what is open."""
+        if not self.may_leave():
+            return False
+        try:
+            model = model_file.load(path)
+        except ImpetoError as error:
+            self.document.complained.emit(str(error))
+            return False
+        self.document.open(model, path)
+        self._remember(path)
+        self.opened.emit()
+        return True
+
+    def open_demo(self, name: str) -> None:
+        if self.may_leave():
+            self.document.open(model_file.load_demo(name), None)
+            self.opened.emit()
+
+    def recent(self) -> list[str]:
+        """Paths of the models opened or saved last that still exist."""
+        listed = self.settings.value("recent", []) or []
+        listed = [listed] if isinstance(listed, str) else listed
+        return [path for path in listed if Path(path).is_file()]
+
+    def _remember(self, path: Path) -> None:
+        whole = str(path.resolve())
+        others = [other for other in self.recent() if other != whole]
+        self.settings.setValue("recent", [whole, *others][:MOST_RECENT])
+
+    def save(self) -> bool:
+        if self.document.path is None:
+            return self.save_as()
+        return self.save_path(self.document.path)
+
+    def save_as(self) -> bool:
+        proposal = self.document.model.name.lower().replace(" ", "_") + model_file.SUFFIX
+        path, _ = QFileDialog.getSaveFileName(self.window, "Save the model", proposal, FILTER)
+        return bool(path) and self.save_path(Path(path))
+
+    def save_path(self, path: Path) -> bool:
+        if not path.name.endswith(model_file.SUFFIX):
+            path = path.with_name(path.name + model_file.SUFFIX)
+        if not self.document.save(path):
+            return False
+        self._remember(path)
+        self.told.emit(f"Saved as {path.name}.")
+        return True
+
+    def export_csv(self, channels: list[str], path: Path | None = None) -> None:
+        """Write channels of the shown run, off the main thread."""
+        run = self.document.run
+        if run is None or not channels:
+            self.document.complained.emit(
+                "There is nothing to export yet: run a case and put channels on a chart first."
+            )
+            return
+        target = path or self._ask("Export the charts' channels", "channels.csv", "CSV (*.csv)")
+        if target is not None:
+            self._write(target, lambda: tables.export_csv(run.recording, channels, target))
+
+    def save_recording(self, path: Path | None = None) -> None:
+        run = self.document.run
+        if run is None:
+            self.document.complained.emit("There is no run to save yet: run a case first.")
+            return
+        target = path or self._ask("Save the recording", f"{run.name}.h5", "HDF5 (*.h5)")
+        if target is not None:
+            self._write(target, lambda: recording_file.save_recording(run.recording, target))
+
+    def _ask(self, title: str, proposal: str, kinds: str) -> Path | None:
+        path, _ = QFileDialog.getSaveFileName(self.window, title, proposal, kinds)
+        return Path(path) if path else None
+
+    def _write(self, target: Path, write: Callable[[], None]) -> None:
+        self.job = Job(lambda _progress: write(), self)
+        self.job.finished.connect(lambda _: self.told.emit(f"Written to {target.name}."))
+        self.job.failed.connect(self.document.complained)
+        self.job.start()

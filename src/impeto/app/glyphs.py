@@ -1,0 +1,116 @@
+"""Our glyphs, drawn from data at any size: the freedom hexagon and the marks of other kinds."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from impeto.app import theme
+from impeto.app.theme import Theme
+from impeto.core.model.elements import (
+    Body,
+    Damper,
+    Drive,
+    Element,
+    Frame,
+    Gravity,
+    Joint,
+    Load,
+    Parameter,
+    Spring,
+)
+from impeto.core.model.freedoms import FREEDOMS
+
+# Clockwise from the top: the three turns, then the three slides.
+SECTORS = (*FREEDOMS[3:], *FREEDOMS[:3])
+
+
+def draw_freedoms(
+    painter: QPainter, box: QRectF, free: tuple[str, ...], look: Theme, marked: bool = False
+) -> None:
+    """Hexagon of six sectors: filled = locked, open = free; the whole in accent when marked."""
+    ink = look.colour("accent" if marked else "ink")
+    centre, radius = box.center(), min(box.width(), box.height()) / 2 - 0.5
+    corners = [
+        QPointF(
+            centre.x() + radius * math.sin(math.radians(60 * k - 30)),
+            centre.y() - radius * math.cos(math.radians(60 * k - 30)),
+        )
+        for k in range(7)
+    ]
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(look.colour("field"), max(0.6, radius / 11)))
+    for k, freedom in enumerate(SECTORS):
+        filled = freedom not in free
+        painter.setBrush(ink if filled else look.colour("field"))
+        painter.drawPolygon(QPolygonF([centre, corners[k], corners[k + 1]]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(ink, max(1.0, radius / 9)))
+    painter.drawPolygon(QPolygonF(corners[:6]))
+    painter.restore()
+
+
+def draw_badge(
+    painter: QPainter, centre: QPointF, free: tuple[str, ...], look: Theme, marked: bool
+) -> None:
+    """Round badge of a joint on the Stage."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(look.colour("accent" if marked else "ink"), 1.2))
+    painter.setBrush(look.colour("field"))
+    painter.drawEllipse(centre, 11, 11)
+    draw_freedoms(painter, QRectF(centre.x() - 8, centre.y() - 8, 16, 16), free, look, marked)
+
+
+def draw_element(painter: QPainter, box: QRectF, element: Element, look: Theme) -> None:
+    """Glyph of any element in a square of about 16 pixels."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if isinstance(element, Joint):
+        draw_freedoms(painter, box, element.free, look)
+    elif isinstance(element, Body):
+        painter.setPen(QPen(look.colour("ink"), 0.6))
+        painter.setBrush(QColor(theme.BODY_COLOURS[element.colour]))
+        painter.drawRoundedRect(box.adjusted(2, 2, -2, -2), 3, 3)
+    else:
+        colour = "accent" if isinstance(element, Drive) else "ink"
+        colour = "force" if isinstance(element, Load) else colour
+        painter.setPen(QPen(look.colour(colour), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(_outline(element, box))
+    painter.restore()
+
+
+def _outline(element: Element, box: QRectF) -> QPainterPath:
+    path = QPainterPath()
+    x, y, w = box.left(), box.top(), box.width()
+
+    def line(*points: tuple[float, float]) -> None:
+        path.moveTo(x + points[0][0] * w, y + points[0][1] * w)
+        for px, py in points[1:]:
+            path.lineTo(x + px * w, y + py * w)
+
+    if isinstance(element, Spring):
+        line((0.5, 0.02), (0.5, 0.18), (0.8, 0.26), (0.2, 0.42), (0.8, 0.58), (0.2, 0.74),
+             (0.5, 0.82), (0.5, 0.98))  # fmt: skip
+    elif isinstance(element, Damper):
+        line((0.5, 0.02), (0.5, 0.5))
+        line((0.25, 0.5), (0.75, 0.5))
+        line((0.18, 0.28), (0.18, 0.75), (0.82, 0.75), (0.82, 0.28))
+        line((0.5, 0.75), (0.5, 0.98))
+    elif isinstance(element, (Load, Gravity)):
+        line((0.5, 0.05), (0.5, 0.95))
+        line((0.22, 0.62), (0.5, 0.95), (0.78, 0.62))
+    elif isinstance(element, Drive):
+        path.arcMoveTo(box.adjusted(2, 2, -2, -2), 60)
+        path.arcTo(box.adjusted(2, 2, -2, -2), 60, 280)
+        line((0.62, 0.02), (0.72, 0.22), (0.5, 0.3))
+    elif isinstance(element, Frame):
+        line((0.2, 0.1), (0.2, 0.8), (0.95, 0.8))
+        line((0.2, 0.8), (0.6, 0.45))
+    elif isinstance(element, Parameter):
+        line((0.15, 0.36), (0.85, 0.36))
+        line((0.15, 0.64), (0.85, 0.64))
+    return path

@@ -1,0 +1,289 @@
+"""The one window: builds the parts and connects them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, QSettings, QTimer
+from PyQt6.QtGui import QCloseEvent, QResizeEvent
+from PyQt6.QtWidgets import QApplication, QLabel, QMainWindow, QMenu, QSplitter, QVBoxLayout, QWidget
+
+from impeto.app import theme
+from impeto.app.commands import Command, CommandSearch, bind
+from impeto.app.deck.deck import Deck
+from impeto.app.desks.stage_panel import StagePanel
+from impeto.app.desks.watch import WatchPanel
+from impeto.app.document import Document
+from impeto.app.file_actions import FileActions
+from impeto.app.jobs import Job, Preparation
+from impeto.app.new_elements import additions
+from impeto.app.roster.roster import Roster
+from impeto.app.run_strip import RunStrip
+from impeto.app.sheet.health_card import HealthCard, framed
+from impeto.app.sheet.sheet import Sheet
+from impeto.app.stage.camera import VIEWS
+from impeto.core.results.recording import Recording
+from impeto.core.simulate import simulate
+from impeto.services import model_file
+
+TOAST = 6000  # ms
+
+
+class MainWindow(QMainWindow):
+    """Strip, Roster, Stage, Sheet and Health (Build) or charts and Deck (Watch)."""
+
+    def __init__(self, document: Document, settings: QSettings) -> None:
+        super().__init__()
+        self.document, self.settings = document, settings
+        dark = settings.value("theme", "light") == "dark"
+        self.look = theme.DARK if dark else theme.LIGHT
+        theme.apply(_application(), self.look)
+        self.files = FileActions(document, self, settings)
+        self.job: Job | None = None
+        self._build()
+        self._connect()
+        self.commands = self._commands()
+        bind(self.commands, self)
+        self.resize(1280, 800)
+        self.show_desk("Build")
+        self.preparation = Preparation(self)
+        self.preparation.ready.connect(self._ready)
+        self.preparation.failed.connect(self.complain)
+        QTimer.singleShot(0, self.preparation.start)
+
+    def _build(self) -> None:
+        self.strip = RunStrip(self.document, self.look)
+        self.roster = Roster(self.document, self.look)
+        self.stage_panel = StagePanel(self.document, self.look)
+        self.stage = self.stage_panel.stage
+        self.sheet = Sheet(self.document, self.look)
+        self.health = HealthCard(self.document, self.look)
+        self.watch = WatchPanel(self.document, self.look)
+        self.deck = Deck(self.document, self.look)
+        self.build_side = QWidget()
+        side = QVBoxLayout(self.build_side)
+        side.setContentsMargins(0, 0, 0, 0)
+        side.setSpacing(0)
+        side.addWidget(self.sheet, 1)
+        side.addWidget(framed(self.health))
+        self.split = QSplitter()
+        self.split.setHandleWidth(1)
+        for widget in (self.roster, self.stage_panel, self.build_side, self.watch):
+            self.split.addWidget(widget)
+        self.split.setChildrenCollapsible(False)
+        centre = QWidget()
+        layout = QVBoxLayout(centre)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.strip)
+        layout.addWidget(self.split, 1)
+        layout.addWidget(self.deck)
+        self.setCentralWidget(centre)
+        self.toast = QLabel(centre, objectName="toast")
+        self.toast.setWordWrap(True)
+        self.toast.hide()
+        self._toast_end = QTimer(self)
+        self._toast_end.setSingleShot(True)
+        self._toast_end.timeout.connect(self.toast.hide)
+
+    def _connect(self) -> None:
+        self.strip.desk_chosen.connect(self.show_desk)
+        self.strip.run_asked.connect(self.run)
+        self.strip.stop_asked.connect(self.stop)
+        self.strip.menu_asked.connect(self._open_menu)
+        self.document.complained.connect(self.complain)
+        self.document.model_changed.connect(self._title)
+        self.files.told.connect(self.tell)
+        self.files.opened.connect(self._opened)
+        self._title()
+
+    def _commands(self) -> list[Command]:
+        files, document = self.files, self.document
+        listed = [
+            Command("Run this case", "Ctrl+R", self.run),
+            Command("Stop the run", "Escape", self.stop),
+            Command("Build desk", "Ctrl+1", lambda: self.show_desk("Build")),
+            Command("Watch desk", "Ctrl+2", lambda: self.show_desk("Watch")),
+            Command("Play or pause", "Space", self.deck.toggle),
+            Command("One step back", ",", lambda: self.deck.step(-1)),
+            Command("One step forward", ".", lambda: self.deck.step(1)),
+            Command("Undo", "Ctrl+Z", lambda: self._undone(document.undo(), "Took back")),
+            Command("Redo", "Ctrl+Shift+Z", lambda: self._undone(document.redo(), "Did again")),
+            Command("New model", "Ctrl+N", files.new),
+            Command("Open a model", "Ctrl+O", files.open),
+            Command("Save", "Ctrl+S", files.save),
+            Command("Save as", "Ctrl+Shift+S", files.save_as),
+            Command("Export the charts' channels as CSV", "Ctrl+E", self.export_csv),
+            Command("Save the recording", "", files.save_recording),
+            Command("Find in the Roster", "Ctrl+F", self.roster.search.setFocus),
+            Command("Find a channel", "Ctrl+L", self._find_channel),
+            Command("New chart", "Ctrl+T", self.watch.add_chart),
+            Command("Light or dark", "Ctrl+Shift+L", self.switch_theme),
+            Command("Find a command", "Ctrl+K", self.search_commands),
+            Command("Close", "Ctrl+Q", self.close),
+        ]
+        for number, view in enumerate(VIEWS, start=1):
+            show = lambda v=view: self.stage.set_view(v)  # noqa: E731
+            listed.append(Command(f"View from the {view}", f"Alt+{number}", show))
+        for name in model_file.demo_names():
+            listed.append(Command(f"Open demo {name}", "", lambda n=name: files.open_demo(n)))
+        for title, add in additions(document).items():
+            listed.append(Command(title, "", add))
+        return listed
+
+    # what happens
+
+    def show_desk(self, desk: str) -> None:
+        """Build or Watch; the Stage, selection and instant stay."""
+        self.desk = desk
+        self.strip.desk_buttons[desk].setChecked(True)
+        building = desk == "Build"
+        self.roster.setVisible(building)
+        self.build_side.setVisible(building)
+        self.watch.setVisible(not building)
+        self.deck.setVisible(not building)
+        self.split.setSizes([276, 668, 336, 0] if building else [0, 620, 0, 660])
+
+    def run(self) -> None:
+        """Solve the present case in a thread."""
+        if self.job is not None or not self.preparation.done:
+            return
+        model, case = self.document.model, self.document.case
+        self.job = Job(lambda progress: simulate(model, case, progress=progress), self)
+        self.job.progressed.connect(self.strip.show_progress)
+        self.job.finished.connect(self._run_finished)
+        self.job.failed.connect(self._run_failed)
+        self.deck.pause()
+        self.strip.set_busy(True)
+        self.job.start()
+
+    def stop(self) -> None:
+        if self.job is not None:
+            self.job.cancel()
+
+    def _run_finished(self, recording: Recording) -> None:
+        self.job = None
+        if len(recording.time) > 1:
+            self.document.add_run(recording)
+        self.strip.set_busy(False)
+        if recording.stopped:
+            self.complain(recording.stopped)
+        self.watch.start_charts()
+        self.show_desk("Watch")
+
+    def _run_failed(self, text: str) -> None:
+        self.job = None
+        self.strip.set_busy(False)
+        self.complain(text)
+
+    def _ready(self) -> None:
+        self.strip.set_ready()
+        self.health.set_ready()
+
+    def _opened(self) -> None:
+        self.watch.clear()
+        self.stage.arrows.clear()
+        self.stage.paths.clear()
+        self.stage.set_view("oblique")
+        self.show_desk("Build")
+
+    def export_csv(self) -> None:
+        self.files.export_csv(self.watch.table.channels)
+
+    def _find_channel(self) -> None:
+        self.show_desk("Watch")
+        self.watch.table.search.setFocus()
+
+    def _undone(self, text: str, what: str) -> None:
+        self.tell(f"{what}: {text}." if text else "There is nothing more to take back or do again.")
+
+    def switch_theme(self) -> None:
+        """Light to dark and back, kept for the next start."""
+        self.look = theme.LIGHT if self.look is theme.DARK else theme.DARK
+        self.settings.setValue("theme", self.look.name)
+        theme.apply(_application(), self.look)
+        for part in (
+            self.strip, self.roster, self.stage_panel, self.sheet, self.health, self.watch,
+            self.deck,
+        ):  # fmt: skip
+            part.set_look(self.look)
+
+    def search_commands(self) -> None:
+        dialog = CommandSearch(self.commands, self)
+        if dialog.exec() and dialog.chosen is not None:
+            dialog.chosen.action()
+
+    def _open_menu(self) -> None:
+        menu = QMenu(self)
+        for command in self.commands:
+            if command.title.startswith("Add "):
+                continue
+            action = menu.addAction(command.title + (f"\t{command.keys}" if command.keys else ""))
+            assert action is not None
+            action.triggered.connect(command.action)
+        adding = menu.addMenu("Add to the model")
+        assert adding is not None
+        for command in self.commands:
+            if command.title.startswith("Add "):
+                action = adding.addAction(command.title)
+                assert action is not None
+                action.triggered.connect(command.action)
+        recent = self.files.recent()
+        if recent:
+            menu.addSeparator()
+        for path in recent:
+            action = menu.addAction(f"Open {path}")
+            assert action is not None
+            action.triggered.connect(lambda _=False, p=path: self._open_recent(p))
+        menu.exec(self.strip.menu.mapToGlobal(QPoint(0, self.strip.menu.height() + 2)))
+
+    def _open_recent(self, path: str) -> None:
+        self.files.open_path(Path(path))
+
+    # messages
+
+    def tell(self, text: str) -> None:
+        """One sentence at the bottom, for a while."""
+        self.toast.setText(text)
+        self.toast.show()
+        self._place_toast()
+        self.toast.raise_()
+        self._toast_end.start(TOAST)
+
+    def complain(self, text: str) -> None:
+        self.tell(text)
+        self._toast_end.start(2 * TOAST)
+
+    def _place_toast(self) -> None:
+        width = min(620, self.width() - 80)
+        self.toast.setFixedWidth(width)
+        self.toast.adjustSize()
+        bottom = self.height() - self.toast.height() - (90 if self.deck.isVisible() else 24)
+        self.toast.move((self.width() - width) // 2, bottom)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self.toast.isVisible():
+            self._place_toast()
+
+    def _title(self) -> None:
+        mark = "*" if self.document.dirty else ""
+        self.setWindowTitle(f"{self.document.model.name}{mark} – Impeto")
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.deck.pause()
+        for job in (self.job, self.files.job):
+            if job is not None:
+                job.wait()
+        self.preparation.stop()
+        event.accept()
+
+
+def _application() -> QApplication:
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    return application

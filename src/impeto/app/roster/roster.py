@@ -1,0 +1,258 @@
+"""The Roster: every element with its glyph, name, values and a tick, grouped and searchable."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import (
+    QAbstractItemModel,
+    QEvent,
+    QModelIndex,
+    QPointF,
+    QRectF,
+    QSignalBlocker,
+    QSize,
+    Qt,
+)
+from PyQt6.QtGui import QFont, QMouseEvent, QPainter, QPen, QPolygonF, QStandardItem, QStandardItemModel
+from PyQt6.QtWidgets import (
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from impeto.app import glyphs
+from impeto.app.describe import GROUPS, kind_of, values_line
+from impeto.app.document import Document
+from impeto.app.theme import Theme, font
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.resolve import body_mass
+from impeto.core.model import units
+from impeto.core.model.elements import GROUND, Body, Element, Parameter
+from impeto.core.model.scope import Scope
+
+NAME, LINE, ON, HEAD = (Qt.ItemDataRole.UserRole + k for k in range(4))
+ROW, TICK = 27, 26
+
+
+class RosterDelegate(QStyledItemDelegate):
+    """Paints one row; a click on the tick at the right switches the element."""
+
+    def __init__(self, roster: Roster) -> None:
+        super().__init__(roster)
+        self.roster = roster
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(100, 30 if index.data(HEAD) else ROW)
+
+    def paint(
+        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> None:
+        assert painter is not None
+        look, box = self.roster.look, QRectF(option.rect)
+        painter.save()
+        if index.data(HEAD):
+            painter.setFont(font(11, QFont.Weight.DemiBold))
+            painter.setPen(look.colour("soft"))
+            inner = box.adjusted(14, 8, -14, -2)
+            painter.drawText(inner, Qt.AlignmentFlag.AlignLeft, index.data(HEAD))
+            painter.drawText(inner, Qt.AlignmentFlag.AlignRight, index.data(LINE))
+            painter.restore()
+            return
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(box, look.colour("wash"))
+            painter.fillRect(QRectF(box.left(), box.top(), 3, box.height()), look.colour("accent"))
+        element = self.roster.document.model.elements.get(index.data(NAME))
+        if element is not None:
+            painter.setOpacity(1.0 if index.data(ON) else 0.45)
+            self._paint_element(painter, box, element, index)
+        painter.restore()
+
+    def _paint_element(
+        self, painter: QPainter, box: QRectF, element: Element, index: QModelIndex
+    ) -> None:
+        look = self.roster.look
+        middle = box.center().y()
+        glyphs.draw_element(painter, QRectF(box.left() + 12, middle - 8, 16, 16), element, look)
+        painter.setFont(font())
+        painter.setPen(look.colour("ink"))
+        inner = box.adjusted(38, 0, -TICK - 4, 0)
+        metrics = painter.fontMetrics()
+        taken = metrics.horizontalAdvance(element.name) + 12
+        vertical = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(inner, Qt.AlignmentFlag.AlignLeft | vertical, element.name)
+        painter.setFont(font(12))
+        painter.setPen(look.colour("soft"))
+        line = index.data(LINE)
+        room = int(inner.width() - taken)
+        shown = painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, max(room, 0))
+        painter.drawText(inner, Qt.AlignmentFlag.AlignRight | vertical, shown)
+        if can_switch(element):
+            self._paint_tick(painter, tick_box(box), bool(index.data(ON)))
+
+    def _paint_tick(self, painter: QPainter, box: QRectF, on: bool) -> None:
+        look = self.roster.look
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(look.colour("line"), 1))
+        painter.setBrush(look.colour("field"))
+        painter.drawRoundedRect(box, 3, 3)
+        if on:
+            painter.setPen(QPen(look.colour("soft"), 1.4))
+            x, y = box.left(), box.top()
+            painter.drawPolyline(
+                QPolygonF([QPointF(x + 3, y + 6), QPointF(x + 5, y + 8), QPointF(x + 9, y + 3)])
+            )
+
+    def editorEvent(
+        self,
+        event: QEvent | None,
+        model: QAbstractItemModel | None,
+        option: QStyleOptionViewItem,
+        index: QModelIndex,
+    ) -> bool:
+        if (
+            isinstance(event, QMouseEvent)
+            and event.type() == QEvent.Type.MouseButtonRelease
+            and index.data(NAME)
+            and tick_box(QRectF(option.rect)).adjusted(-5, -6, 5, 6).contains(event.position())
+        ):
+            self.roster.toggle(index.data(NAME))
+            return True
+        return super().editorEvent(event, model, option, index)
+
+
+def can_switch(element: Element) -> bool:
+    """The ground and parameters are always there."""
+    return element.name != GROUND and not isinstance(element, Parameter)
+
+
+def tick_box(row: QRectF) -> QRectF:
+    """Where the tick of a row is drawn."""
+    return QRectF(row.right() - TICK + 4, row.center().y() - 6, 12, 12)
+
+
+class Roster(QWidget):
+    """Search field and list, in step with the document."""
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.document, self.look = document, look
+        self.search = QLineEdit(placeholderText="Find name, kind or value")
+        self.search.setAccessibleName("Find in the Roster")
+        self.list = QListView()
+        self.list.setAccessibleName("Roster")
+        self.items = QStandardItemModel()
+        self.list.setModel(self.items)
+        self.list.setItemDelegate(RosterDelegate(self))
+        self.list.setEditTriggers(QListView.EditTrigger.NoEditTriggers)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 12, 0, 0)
+        layout.setSpacing(4)
+        head = QVBoxLayout()
+        head.setContentsMargins(12, 0, 12, 0)
+        head.addWidget(self.search)
+        layout.addLayout(head)
+        layout.addWidget(self.list)
+        self.search.textChanged.connect(self.refresh)
+        selection = self.list.selectionModel()
+        assert selection is not None
+        selection.currentChanged.connect(self._picked)
+        document.model_changed.connect(self.refresh)
+        document.case_changed.connect(self.refresh)
+        document.selection_changed.connect(self._follow)
+        self.refresh()
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        self.update()
+
+    def refresh(self) -> None:
+        """List everything that matches the search."""
+        words = self.search.text().lower().split()
+        try:
+            scope = Scope(self.document.model, self.document.case)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return
+        selection = self.list.selectionModel()
+        assert selection is not None
+        with QSignalBlocker(selection):
+            self.items.clear()
+            for group, title in GROUPS.items():
+                self._add_group(group, title, words, scope)
+        self._follow()
+
+    def _add_group(self, group: str, title: str, words: list[str], scope: Scope) -> None:
+        members = [e for e in self.document.model.elements.values() if e.group == group]
+        rows = []
+        for element in members:
+            line = values_line(element, scope)
+            text = f"{element.name} {kind_of(element)} {line}".lower()
+            if all(word in text for word in words):
+                item = QStandardItem(element.name)
+                item.setData(element.name, NAME)
+                item.setData(line, LINE)
+                item.setData(self.document.is_on(element), ON)
+                item.setToolTip(f"{element.name}: {line}" + (f"\n{element.note}" if element.note
+                                                             else ""))
+                rows.append(item)
+        if rows or not words:
+            head = QStandardItem(title)
+            head.setFlags(Qt.ItemFlag.NoItemFlags)
+            head.setData(title, HEAD)
+            head.setData(self._total(members, scope), LINE)
+            for item in (head, *rows):
+                self.items.appendRow(item)
+
+    def _total(self, members: list[Element], scope: Scope) -> str:
+        """How many there are; for bodies also what they weigh together."""
+        count = str(len(members)) if members else "none"
+        bodies = [e for e in members if isinstance(e, Body) and e.name != GROUND and scope.on(e)]
+        try:
+            total = sum(body_mass(scope, body).mass for body in bodies)
+        except ModelError:
+            return count  # the row of the body says what is wrong
+        return f"{count} · {units.shown(total, 'mass')}" if bodies else count
+
+    def row_of(self, name: str) -> QModelIndex:
+        """Index of an element's row, invalid when it is filtered out."""
+        for row in range(self.items.rowCount()):
+            index = self.items.index(row, 0)
+            if index.data(NAME) == name:
+                return index
+        return QModelIndex()
+
+    def toggle(self, name: str) -> None:
+        """Switch an element on or off in the present case (in the model itself for Base)."""
+        element = self.document.model[name]
+        if not can_switch(element):
+            return
+        case = self.document.model.cases[self.document.case]
+        on = self.document.is_on(element)
+        switches = {k: v for k, v in case.switches.items() if k != name}
+        if element.enabled == on:
+            switches[name] = not on
+        self.document.edit_case(switches=switches)
+
+    def _picked(self, current: QModelIndex) -> None:
+        if current.data(NAME):
+            self.document.select(current.data(NAME))
+
+    def _follow(self) -> None:
+        index = self.row_of(self.document.selected)
+        selection = self.list.selectionModel()
+        assert selection is not None
+        with QSignalBlocker(selection):
+            if index.isValid():
+                self.list.setCurrentIndex(index)
+                self.list.scrollTo(index)
+            else:
+                self.list.clearSelection()
+        viewport = self.list.viewport()
+        assert viewport is not None
+        viewport.update()

@@ -1,0 +1,195 @@
+"""The strip at the top: desks, name of the model, case, end time, accuracy, Run, and how it went."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from impeto.app.document import Document
+from impeto.app.sheet.editors import Line
+from impeto.app.theme import Theme
+from impeto.core.errors import ModelError
+from impeto.core.model import units
+from impeto.core.model.fields import Quantity
+from impeto.core.model.model import ACCURACIES
+from impeto.core.model.scope import Scope
+from impeto.core.results.channels import energy_error
+
+DESKS = ("Build", "Watch")
+
+
+class RunStrip(QWidget):
+    """Emits what the user asks for; shows the document's case, settings and the last run."""
+
+    desk_chosen = pyqtSignal(str)
+    run_asked = pyqtSignal()
+    stop_asked = pyqtSignal()
+    menu_asked = pyqtSignal()
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.setObjectName("strip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.document, self.look = document, look
+        self.busy = self.ready = False
+        self.menu = QPushButton("Menu")
+        self.menu.setToolTip("All commands (Ctrl+K)")
+        self.menu.clicked.connect(self.menu_asked)
+        self.name = QLabel()
+        self.quality = QLabel(objectName="soft")
+        self.case = QComboBox()
+        self.case.setAccessibleName("Case")
+        self.case.setMinimumWidth(150)
+        self.until = Line()
+        self.until.setAccessibleName("End time")
+        self.until.setFixedWidth(58)
+        self.accuracy = QComboBox()
+        self.accuracy.setAccessibleName("Accuracy")
+        self.accuracy.addItems(ACCURACIES)
+        self.run = QPushButton("Run", objectName="run")
+        self.run.setToolTip("Solve this case (Ctrl+R)")
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setRange(0, 1000)
+        self._lay_out()
+        self.case.textActivated.connect(document.set_case)
+        self.until.editingFinished.connect(self._take_until)
+        self.until.escaped.connect(self.refresh)
+        self.accuracy.textActivated.connect(self._take_accuracy)
+        self.run.clicked.connect(lambda: (self.stop_asked if self.busy else self.run_asked).emit())
+        for signal in (document.model_changed, document.case_changed, document.runs_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(0)
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 7, 14, 4)
+        row.setSpacing(8)
+        desks = QWidget(objectName="desks")
+        desks.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        inner = QHBoxLayout(desks)
+        inner.setContentsMargins(3, 3, 3, 3)
+        inner.setSpacing(0)
+        self.desks = QButtonGroup(self)
+        self.desk_buttons = {}
+        for desk in DESKS:
+            button = QPushButton(desk, objectName="desk")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, d=desk: self.desk_chosen.emit(d))
+            self.desks.addButton(button)
+            inner.addWidget(button)
+            self.desk_buttons[desk] = button
+        row.addWidget(desks)
+        row.addWidget(self.menu)
+        row.addWidget(self.name)
+        row.addStretch()
+        row.addWidget(self.quality)
+        for title, widget in (
+            ("Case", self.case), ("Until", self.until), ("Accuracy", self.accuracy),
+        ):  # fmt: skip
+            row.addSpacing(4)
+            row.addWidget(QLabel(title, objectName="soft"))
+            row.addWidget(widget)
+        row.addWidget(self.run)
+        rows.addLayout(row)
+        rows.addWidget(self.progress)
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Everything from the document."""
+        model = self.document.model
+        state = "edited" if self.document.dirty else ("saved" if self.document.path else "")
+        soft = self.look.soft
+        self.name.setText(f'<b>{model.name}</b>&nbsp; <span style="color:{soft}">{state}</span>')
+        with QSignalBlocker(self.case):
+            self.case.clear()
+            self.case.addItems(list(model.cases))
+            self.case.setCurrentText(self.document.case)
+        self.until.setText(str(model.settings.until))
+        self.accuracy.setCurrentText(model.settings.accuracy)
+        if not self.busy:
+            self.show_quality()
+
+    def show_quality(self) -> None:
+        """Energy error and speed of the last run, with a word and not by colour alone."""
+        run = self.document.run
+        if run is None:
+            self.quality.setText("" if self.ready else "preparing the solver, once …")
+            return
+        r = run.recording
+        error = energy_error(r)
+        state, mark = ("good", "●") if error < 1e-5 else ("warn", "▲ check:")
+        if error >= 1e-2:
+            state, mark = "bad", "✕ wrong:"
+        if r.stopped:
+            state, mark = "bad", "✕ stopped early,"
+        colour = getattr(self.look, state)
+        factor = float(r.time[-1]) / max(r.statistics.wall_seconds, 1e-9)
+        self.quality.setText(
+            f'<span style="color:{colour}">{mark} energy {units.digits(error, 2)}</span>'
+            f"&nbsp; {units.digits(factor, 2)}× real time"
+        )
+        s = r.statistics
+        self.quality.setToolTip(
+            f"{s.integrator}: {s.accepted} steps, {s.rejected} rejected, "
+            f"{s.wall_seconds:.2f} s, largest joint gap {s.worst_gap:.1e} m.\n"
+            "The energy figure is the largest imbalance against the largest energy in play."
+            + (f"\n{r.stopped}" if r.stopped else "")
+        )
+
+    def set_ready(self) -> None:
+        self.ready = True
+        self.set_busy(False)
+
+    def set_busy(self, busy: bool) -> None:
+        self.busy = busy
+        self.run.setText("Stop" if busy else "Run")
+        self.run.setEnabled(self.ready)
+        if not busy:
+            self.progress.setValue(0)
+            self.show_quality()
+
+    def show_progress(self, share: float, solved: float, left: float) -> None:
+        self.progress.setValue(round(1000 * share))
+        self.quality.setText(
+            f"{units.digits(solved, 3)} s solved, about {max(left, 0.1):.1f} s left"
+        )
+
+    def _take_until(self) -> None:
+        text = self.until.text().strip()
+        settings = self.document.model.settings
+        if text == str(settings.until):
+            return
+        try:
+            bare = text.replace(".", "", 1).isdigit()
+            quantity = Quantity(f"{text} s" if bare else text)
+            if not Scope(self.document.model, self.document.case).si(quantity, "time") > 0:
+                raise ModelError(
+                    "it must be greater than zero", field="end time", remedy="Type, say, 5 s"
+                )
+            changed = self.document.model.changed(settings=replace(settings, until=quantity))
+            self.document.edit("end time", changed)
+        except ModelError as error:
+            self.document.complained.emit(str(error.at("Run", "end time")))
+            self.until.setText(str(settings.until))
+
+    def _take_accuracy(self, text: str) -> None:
+        settings = replace(self.document.model.settings, accuracy=text, tolerance=None)
+        self.document.edit("accuracy", self.document.model.changed(settings=settings))

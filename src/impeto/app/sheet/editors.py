@@ -1,0 +1,192 @@
+"""Editors of single fields. Each shows a value, and hands back what was typed through `commit`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from impeto.core.errors import ModelError
+from impeto.core.model import formula, units
+from impeto.core.model.fields import Quantity
+from impeto.core.model.scope import Scope
+
+Commit = Callable[[Any], None]
+
+
+class Line(QLineEdit):
+    """A text field that takes back what was typed on Escape."""
+
+    escaped = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.escaped.emit()
+            return
+        super().keyPressEvent(event)
+
+
+class QuantityEditor(QWidget):
+    """A value with its unit: takes '15 N/mm' or '2*k_front', shows what an expression gives.
+
+    A wrong text turns red with the reason below; the model keeps its last good value.
+    """
+
+    def __init__(
+        self, written: Quantity | None, kind: str, scope: Scope, commit: Commit, label: str,
+        optional: bool = False, hint: str = "",
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self.written, self.kind, self.scope = written, kind, scope
+        self.commit, self.optional = commit, optional
+        self.line = Line()
+        self.line.setAccessibleName(label)
+        self.line.setPlaceholderText(hint)
+        self.message = QLabel(objectName="bad")
+        self.message.setWordWrap(True)
+        self.message.hide()
+        self.result = QLabel(objectName="hint")
+        self.result.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(1)
+        for part in (self.line, self.result, self.message):
+            layout.addWidget(part)
+        self.line.editingFinished.connect(self._take)
+        self.line.escaped.connect(self.show_written)
+        self.show_written()
+
+    def show_written(self) -> None:
+        """The model's value, and what it comes to where it is an expression."""
+        with QSignalBlocker(self.line):
+            self.line.setText("" if self.written is None else self.written.text)
+            self.line.setCursorPosition(0)
+        self._complain("")
+        if self.written is None:
+            return
+        try:
+            value = self._value(self.written)
+        except ModelError as error:
+            self._complain(str(error))
+            return
+        if value is not None:
+            simple = isinstance(self.written.node, formula.Number)
+            text = units.shown(value, self.kind) if self.kind != "number" else units.digits(value)
+            self.line.setToolTip(f"{value!r} {units.KINDS[self.kind].si}")
+            self.result.setText(f"= {text}")
+            self.result.setVisible(not simple)
+
+    def _value(self, quantity: Quantity) -> float | None:
+        """SI value; None for parameters' own values, which may be of any kind."""
+        if self.kind == "any":
+            self.scope.value(quantity)
+            return None
+        return self.scope.si(quantity, self.kind)
+
+    def _take(self) -> None:
+        text = self.line.text().strip()
+        if text == ("" if self.written is None else self.written.text):
+            self._complain("")
+            return
+        if not text:
+            if self.optional:
+                self.commit(None)
+            else:
+                self._complain("A value is needed here.")
+            return
+        try:
+            quantity = Quantity(self._with_unit(text))
+            self._value(quantity)
+            self.commit(quantity)
+        except ModelError as error:
+            self._complain(str(error))
+
+    def _with_unit(self, text: str) -> str:
+        """A bare number gets the unit that the field showed before."""
+        try:
+            float(text)
+        except ValueError:
+            return text
+        if self.kind in ("number", "any"):
+            return text
+        before = self.written.text if self.written is not None else ""
+        unit = before.lstrip("+-−.0123456789eE ").strip()
+        try:
+            units.unit(unit)
+        except ModelError:
+            unit = ""
+        return f"{text} {unit or units.KINDS[self.kind].si}"
+
+    def _complain(self, text: str) -> None:
+        self.message.setText(text)
+        self.message.setVisible(bool(text))
+        self.line.setProperty("wrong", bool(text))
+        style = self.line.style()
+        assert style is not None
+        style.unpolish(self.line)
+        style.polish(self.line)
+
+
+class VectorEditor(QWidget):
+    """Three quantities side by side."""
+
+    def __init__(
+        self, written: tuple[Quantity, ...] | None, kind: str, labels: tuple[str, ...],
+        scope: Scope, commit: Commit, label: str, optional: bool,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        zero = Quantity(f"0 {units.KINDS[kind].si}" if kind != "number" else "0")
+        values = list(written) if written is not None else [None, None, None]
+        self.editors = []
+
+        def take(index: int, value: Quantity | None) -> None:
+            if value is None and optional:
+                commit(None)
+                return
+            whole = [v if v is not None else zero for v in values]
+            whole[index] = value if value is not None else zero
+            commit(tuple(whole))
+
+        for index, axis in enumerate(labels):
+            editor = QuantityEditor(
+                values[index], kind, scope, lambda v, i=index: take(i, v), f"{label} {axis}",
+                optional, axis,
+            )  # fmt: skip
+            editor.line.setToolTip(f"{label} {axis}: {editor.line.text()}")
+            layout.addWidget(editor, alignment=Qt.AlignmentFlag.AlignTop)
+            self.editors.append(editor)
+
+
+class ChoiceEditor(QComboBox):
+    """One of some options, or a name of an element."""
+
+    def __init__(self, options: list[str], present: str, commit: Commit, label: str) -> None:
+        super().__init__()
+        self.setAccessibleName(label)
+        self.addItems(options)
+        if present not in options:
+            self.addItem(present)
+        self.setCurrentText(present)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.textActivated.connect(lambda text: commit(text) if text != present else None)
+
+    def wheelEvent(self, event: Any) -> None:
+        event.ignore()  # scrolling the Sheet must not change a value
+
+
+class TextEditor(Line):
+    """A line of free text."""
+
+    def __init__(self, present: str, commit: Commit, label: str) -> None:
+        super().__init__(present)
+        self.setAccessibleName(label)
+        self.escaped.connect(lambda: self.setText(present))
+        self.editingFinished.connect(
+            lambda: commit(self.text().strip()) if self.text().strip() != present else None
+        )

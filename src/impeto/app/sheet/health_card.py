@@ -1,0 +1,126 @@
+"""The Health card: free motions, redundant constraints by name, and what keeps the model from
+running. Always visible in Build."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from impeto.app.document import Document
+from impeto.app.theme import Theme
+from impeto.core.simulate import check
+from impeto.core.solvers.health import Health
+
+
+class HealthCard(QFrame):
+    """Checks the model a moment after each change, once the solver is ready."""
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.setObjectName("health")
+        self.document, self.look = document, look
+        self.ready = False
+        self.head = QLabel("…")
+        self.text = QLabel(objectName="soft")
+        self.text.setWordWrap(True)
+        self.text.setTextFormat(Qt.TextFormat.RichText)
+        self.text.linkActivated.connect(document.select)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 10, 12, 10)
+        layout.setSpacing(4)
+        top = QHBoxLayout()
+        self.head.setStyleSheet("font-weight: 600;")
+        top.addWidget(self.head)
+        top.addStretch()
+        top.addWidget(QLabel("Health", objectName="soft"))
+        layout.addLayout(top)
+        layout.addWidget(self.text)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(60)
+        self._later.timeout.connect(self.refresh)
+        document.model_changed.connect(self._later.start)
+        document.case_changed.connect(self._later.start)
+        self._show("warn", "Preparing", "The solver is being prepared; this happens once.")
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        if self.ready:
+            self.refresh()
+
+    def set_ready(self) -> None:
+        """The kernels are there: start checking."""
+        self.ready = True
+        self.refresh()
+
+    def refresh(self) -> None:
+        if self.ready:
+            self.show_health(check(self.document.model, self.document.case))
+
+    def show_health(self, health: Health) -> None:
+        bad = [finding for finding in health.findings if finding.severity == "bad"]
+        if bad:
+            self._show("bad", "Cannot run", "<br>".join(self._sentence(f) for f in bad))
+            return
+        lines = []
+        if health.redundant:
+            lines.append(self._redundancy(health))
+        lines += [self._sentence(finding) for finding in health.findings]
+        motions = motions_text(health)
+        if not lines:
+            lines = ["Nothing redundant."]
+        state = "warn" if health.findings else "good"
+        self._show(state, motions, "<br>".join(lines))
+
+    def _redundancy(self, health: Health) -> str:
+        by_owner: dict[str, list[str]] = {}
+        for row in health.redundant:
+            by_owner.setdefault(row.owner, []).append(row.freedom)
+        named = "; ".join(f"{self._link(o)} {', '.join(f)}" for o, f in by_owner.items())
+        count = len(health.redundant)
+        verb = "1 constraint is" if count == 1 else f"{count} constraints are"
+        return f"{verb} redundant: {named}. Reactions there depend on the idealisation."
+
+    def _sentence(self, finding) -> str:  # type: ignore[no-untyped-def]
+        where = f"{self._link(finding.element)}: " if finding.element else ""
+        remedy = f" {escape(finding.remedy)}." if finding.remedy else ""
+        return f"{where}{escape(finding.message)}.{remedy}"
+
+    def _link(self, name: str) -> str:
+        if name not in self.document.model.elements:
+            return escape(name)
+        colour = self.look.accent
+        return f'<a href="{name}" style="color:{colour};text-decoration:none">{name}</a>'
+
+    def _show(self, state: str, head: str, text: str) -> None:
+        mark = {"good": "", "warn": "! ", "bad": "✕ "}[state]
+        self.head.setText(mark + head)
+        self.text.setText(text)
+        self.setProperty("state", state)
+        style = self.style()
+        assert style is not None
+        style.unpolish(self)
+        style.polish(self)
+
+
+def motions_text(health: Health) -> str:
+    """'1 free motion', '1 motion, driven', 'Nothing can move'."""
+    free, driven = health.free, health.driven
+    if driven:
+        moving = "1 motion" if driven == 1 else f"{driven} motions"
+        return f"{moving}, driven" if not free else f"{free} free, {driven} driven motions"
+    if not free:
+        return "Nothing can move"
+    return "1 free motion" if free == 1 else f"{free} free motions"
+
+
+def framed(card: HealthCard) -> QWidget:
+    """The card with room around it."""
+    holder = QWidget(objectName="panel")
+    holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    layout = QVBoxLayout(holder)
+    layout.setContentsMargins(10, 6, 10, 12)
+    layout.addWidget(card)
+    return holder

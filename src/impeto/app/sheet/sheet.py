@@ -1,0 +1,296 @@
+"""The Sheet: the form of the selected element, or of the model where nothing is selected."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from impeto.app import glyphs
+from impeto.app.describe import kind_of
+from impeto.app.document import Document
+from impeto.app.sheet.editors import QuantityEditor, TextEditor
+from impeto.app.sheet.form import Form, FormContext
+from impeto.app.sheet.freedom_strip import FreedomStrip
+from impeto.app.theme import Theme
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.resolve import body_mass
+from impeto.core.model import units
+from impeto.core.model.elements import GROUND, Body, Drive, Element, Joint, Parameter
+from impeto.core.model.scope import Scope
+from impeto.core.results.figures import figures
+
+
+class Glyph(QWidget):
+    """The selected element's glyph beside its name."""
+
+    def __init__(self, element: Element, look: Theme) -> None:
+        super().__init__()
+        self.element, self.look = element, look
+        self.setFixedSize(22, 22)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        glyphs.draw_element(painter, self.rect().toRectF().adjusted(2, 2, -2, -2), self.element,
+                            self.look)
+        painter.end()
+
+
+class Sheet(QScrollArea):
+    """Rebuilt from the model after each change; keeps the focus and what was unfolded."""
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMinimumWidth(270)
+        self.document, self.look = document, look
+        self.unfolded: set[str] = set()
+        self._shown = ""
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self.rebuild)
+        for signal in (
+            document.model_changed,
+            document.case_changed,
+            document.selection_changed,
+            document.runs_changed,
+        ):
+            signal.connect(self._later.start)
+        self.rebuild()
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        self.rebuild()
+
+    def rebuild(self) -> None:
+        """Show the selected element as the model has it now."""
+        focus = self._focus_name()
+        bar = self.verticalScrollBar()
+        assert bar is not None
+        scrolled = bar.value() if self._shown == self.document.selected else 0
+        if self._shown != self.document.selected:
+            self.unfolded.clear()
+        self._shown = self.document.selected
+        content = QWidget(objectName="panel")
+        content.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        layout = QVBoxLayout(content)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.setSpacing(8)
+        try:
+            scope = Scope(self.document.model, self.document.case)
+            element = self.document.model.elements.get(self.document.selected)
+            if element is None:
+                self._add_model(layout, scope)
+            else:
+                self._add_element(layout, scope, element)
+        except ModelError as error:
+            layout.addWidget(_wrapped(str(error), "bad"))
+        layout.addStretch()
+        self.setWidget(content)
+        bar.setValue(scrolled)
+        self._restore_focus(focus)
+
+    def _focus_name(self) -> str:
+        focus = QApplication.focusWidget()
+        inside = focus is not None and self.isAncestorOf(focus)
+        return focus.accessibleName() if inside and focus is not None else ""
+
+    def _restore_focus(self, name: str) -> None:
+        if not name:
+            return
+        for editor in self.findChildren(QWidget):
+            if editor.accessibleName() == name:
+                editor.setFocus()
+                if isinstance(editor, QLineEdit):
+                    editor.setCursorPosition(len(editor.text()))
+                return
+
+    def _context(self, scope: Scope) -> FormContext:
+        return FormContext(scope, self.document.complained.emit, self.unfolded, self._later.start)
+
+    # an element
+
+    def _add_element(self, layout: QVBoxLayout, scope: Scope, element: Element) -> None:
+        head = QHBoxLayout()
+        head.addWidget(Glyph(element, self.look))
+        name = TextEditor(element.name, self._rename, "Name")
+        name.setObjectName("name")
+        name.setReadOnly(element.name == GROUND)
+        head.addWidget(name)
+        remove = QPushButton("remove", objectName="link")
+        remove.setAccessibleName(f"Remove {element.name}")
+        remove.setVisible(element.name != GROUND)
+        remove.clicked.connect(self._remove)
+        head.addWidget(remove)
+        layout.addLayout(head)
+        layout.addWidget(_wrapped(self._about(element, scope), "soft"))
+        if isinstance(element, Joint):
+            strip = FreedomStrip(
+                element.free,
+                self._notes(element),
+                lambda free: self._change(self._with_free(element, free)),
+                self.look,
+            )
+            layout.addWidget(strip)
+        if isinstance(element, Parameter):
+            self._add_parameter(layout, scope, element)
+        else:
+            layout.addWidget(Form(element, self._change, self._context(scope)))
+        self._add_last_run(layout, element)
+
+    def _about(self, element: Element, scope: Scope) -> str:
+        text = kind_of(element)
+        if isinstance(element, Body) and element.name != GROUND:
+            data = body_mass(scope, element)
+            inertia = "  ".join(units.digits(v) for v in data.inertia.diagonal())
+            center = "  ".join(units.digits(round(v, 9)) for v in data.center)
+            text += (
+                f" of {units.shown(data.mass, 'mass')}\ncentre {center} m"
+                f"\ninertia {inertia} kg·m²"
+            )
+        if isinstance(element, Joint):
+            model = self.document.model
+            a, b = model.elements.get(element.frame_a), model.elements.get(element.frame_b)
+            if a is not None and b is not None:
+                text += f", {getattr(a, 'body', '?')} to {getattr(b, 'body', '?')}"
+        return text
+
+    def _notes(self, joint: Joint) -> dict[str, str]:
+        """What is on each free motion: 'driven', 'spring'."""
+        notes = {behaviour.freedom: "spring" for behaviour in joint.behaviours}
+        for drive in self.document.model.of(Drive):
+            if drive.joint == joint.name and self.document.is_on(drive):
+                notes[drive.freedom] = "driven"
+        return notes
+
+    @staticmethod
+    def _with_free(joint: Joint, free: tuple[str, ...]) -> Joint:
+        kept = tuple(b for b in joint.behaviours if b.freedom in free)
+        return replace(joint, free=free, behaviours=kept)
+
+    def _add_parameter(self, layout: QVBoxLayout, scope: Scope, element: Parameter) -> None:
+        plain = Scope(self.document.model.changed(cases=()), None)
+        form = Form(element, self._change, self._context(plain), kind="any")
+        layout.addWidget(form)
+        case = self.document.model.cases[self.document.case]
+        layout.addWidget(QLabel(f"In case {case.name}", objectName="caption"))
+
+        def change_in_case(value: Any) -> None:
+            values = {k: v for k, v in case.values.items() if k != element.name}
+            if value is not None:
+                values[element.name] = value
+            self.document.edit_case(values=values)
+
+        layout.addWidget(
+            QuantityEditor(
+                case.values.get(element.name), "any", scope, change_in_case, "Value in case",
+                True, "as in the model",
+            )
+        )  # fmt: skip
+        used = [
+            e.name
+            for e in self.document.model.elements.values()
+            if e is not element and f"{element.name}" in repr(e)
+        ]
+        layout.addWidget(_wrapped(f"Used by {', '.join(used) or 'nothing yet'}", "hint"))
+
+    def _add_last_run(self, layout: QVBoxLayout, element: Element) -> None:
+        run = self.document.run
+        if run is None:
+            return
+        paths = [f"{element.name}.{q}" for q in ("force", "torque", "power")]
+        found = [p for p in paths if p in run.recording.channels(element.name)]
+        if not found:
+            return
+        layout.addWidget(QLabel(f"Last run, {run.name}", objectName="caption"))
+        for path in found:
+            channel = run.recording.channel(path)
+            figure = figures(run.recording.time, channel.values)
+            quantity = path.rsplit(".", 1)[1]
+            peak = units.shown(figure.peak, channel.kind)
+            rms = units.shown(figure.rms, channel.kind)
+            when = units.digits(figure.peak_time)
+            layout.addWidget(
+                QLabel(f"{quantity.capitalize()}  <b>{peak}</b> peak at {when} s,  {rms} RMS")
+            )
+        if isinstance(element, Joint) and self._redundant_reactions(run):
+            layout.addWidget(
+                _wrapped("Some constraints are redundant: reactions depend on the idealisation.",
+                         "hint")
+            )
+
+    @staticmethod
+    def _redundant_reactions(run: Any) -> bool:
+        system = run.recording.system
+        return len(system.rows) - len(system.motions) > 6 * system.moving - 1
+
+    # the model itself
+
+    def _add_model(self, layout: QVBoxLayout, scope: Scope) -> None:
+        model = self.document.model
+        name = TextEditor(
+            model.name, lambda text: self.document.edit("renaming", model.changed(name=text)),
+            "Model name",
+        )  # fmt: skip
+        name.setObjectName("name")
+        layout.addWidget(name)
+        layout.addWidget(_wrapped("Select something on the Stage or in the Roster to edit it.",
+                                  "soft"))
+        layout.addWidget(QLabel("Run settings", objectName="caption"))
+        layout.addWidget(
+            Form(
+                model.settings,
+                lambda new: self.document.edit("run settings", model.changed(settings=new)),
+                self._context(scope),
+            )
+        )
+        case = model.cases[self.document.case]
+        layout.addWidget(QLabel(f"Case {case.name}", objectName="caption"))
+        lines = [f"{key} = {value}" for key, value in case.values.items()]
+        lines += [f"{key} {'on' if on else 'off'}" for key, on in case.switches.items()]
+        layout.addWidget(_wrapped("\n".join(lines) or "changes nothing", "soft"))
+
+    # edits
+
+    def _change(self, element: Element) -> None:
+        self.document.edit_element(element)
+
+    def _rename(self, text: str) -> None:
+        old = self.document.selected
+        try:
+            model = self.document.model.renamed(old, text)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            self._later.start()
+            return
+        self.document.selected = text
+        self.document.edit(f"renaming of {old}", model)
+        self.document.selection_changed.emit()
+
+    def _remove(self) -> None:
+        name = self.document.selected
+        try:
+            self.document.edit(f"removal of {name}", self.document.model.without(name))
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+
+
+def _wrapped(text: str, style: str) -> QLabel:
+    label = QLabel(text, objectName=style)
+    label.setWordWrap(True)
+    return label

@@ -1,0 +1,354 @@
+"""The Stage: the picture of the scene in a plain widget, with badges, arrows and paths on top."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QFont,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from impeto.app import glyphs
+from impeto.app.document import Document
+from impeto.app.stage import camera
+from impeto.app.stage.scene import Scene
+from impeto.app.theme import Theme, font
+from impeto.core.errors import ModelError
+from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.model import units
+from impeto.core.model.elements import Body, Frame, Joint
+from impeto.core.model.scope import Scope
+from impeto.core.results.poses import poses, value_at
+
+Floats = npt.NDArray[np.float64]
+CLICK = 4  # pixels that a click may wander
+SETTLE = 160  # ms after the last movement until the sharp picture
+
+
+class StageView(QWidget):
+    """Shows the model as written, or the shown run at the document's instant."""
+
+    view_changed = pyqtSignal(str)
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.setAccessibleName("Stage")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(260, 200)
+        self.document, self.look = document, look
+        self.scene = Scene(look)
+        self.show_badges = True
+        self.arrows: list[str] = []
+        self.paths: list[str] = []
+        self.view = "oblique"
+        self._image = QImage()
+        self._pixels: Any = None
+        self._stale = True
+        self._moving = False
+        self._fitted = False
+        self._press = QPoint()
+        self._last = QPoint()
+        self._frames: dict[str, tuple[str, Floats, Floats]] = {}
+        self._placed: dict[str, tuple[Floats, Floats]] = {}
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(SETTLE)
+        self._settle.timeout.connect(self._sharpen)
+        document.model_changed.connect(self.rebuild)
+        document.case_changed.connect(self.rebuild)
+        document.runs_changed.connect(self._repose)
+        document.instant_changed.connect(self._repose)
+        document.selection_changed.connect(self._reselect)
+        self.rebuild()
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        self.scene.set_look(look)
+        self.refresh()
+
+    # content
+
+    def rebuild(self) -> None:
+        """Take over the model: solids, frames, poses."""
+        try:
+            scope = Scope(self.document.model, self.document.case)
+        except ModelError:
+            return  # the Roster tells
+        for complaint in self.scene.build(self.document.model, scope):
+            self.document.complained.emit(complaint)
+        self._frames = {}
+        self._written: dict[str, tuple[Floats, Floats]] = {}
+        try:
+            self._read_placements(scope)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+        self.scene.select(self.document.selected)
+        self._repose()
+        if not self._fitted:
+            self.set_view(self.view)
+
+    def _read_placements(self, scope: Scope) -> None:
+        for body in self.document.model.of(Body):
+            rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
+            self._written[body.name] = scope.vector(body, "position", "length"), rotation
+        for frame in self.document.model.of(Frame):
+            if scope.on(frame) and frame.body in self._written:
+                rotation = from_roll_pitch_yaw(scope.vector(frame, "orientation", "angle"))
+                position = scope.vector(frame, "position", "length")
+                self._frames[frame.name] = frame.body, position, rotation
+
+    def _repose(self, _time: float = 0.0) -> None:
+        """Bodies to their places: of the shown run, or as written where there is none."""
+        self._placed = dict(self._written)
+        run = self.document.run
+        if run is not None:
+            origins, rotations = poses(run.recording, self.document.instant)
+            for name, row in run.recording.bodies.items():
+                if row and name in self._placed:
+                    self._placed[name] = origins[row], rotations[row]
+        for name, (origin, rotation) in self._placed.items():
+            self.scene.place(name, origin, rotation)
+        self.refresh(moving=run is not None)
+
+    def _reselect(self) -> None:
+        self.scene.select(self.document.selected)
+        self.refresh()
+
+    def refresh(self, moving: bool = False) -> None:
+        """Draw again; coarse while things move, sharp a moment later."""
+        self._stale, self._moving = True, moving
+        if moving:
+            self._settle.start()
+        self.update()
+
+    def _sharpen(self) -> None:
+        self.refresh()
+
+    def set_view(self, view: str) -> None:
+        """One of camera.VIEWS, with everything in sight."""
+        self.view = view
+        aspect = self.width() / max(self.height(), 1)
+        camera.look_from(self.scene.camera, view, self.scene.bounds, aspect)
+        self._fitted = True
+        self.view_changed.emit(view)
+        self.refresh()
+
+    def fit(self) -> None:
+        camera.fit(self.scene.camera, self.scene.bounds, self.width() / max(self.height(), 1))
+        self.refresh()
+
+    # geometry on the picture
+
+    def frame_place(self, name: str) -> tuple[Floats, Floats] | None:
+        """Origin and axes of a frame in the world, or None when it is off."""
+        if name not in self._frames:
+            return None
+        body, position, rotation = self._frames[name]
+        origin, turned = self._placed[body]
+        return origin + turned @ position, turned @ rotation
+
+    def to_screen(self, points: Floats) -> Floats:
+        """(N, 2) pixels of (N, 3) world points."""
+        matrix = self.scene.projection(self.width() / max(self.height(), 1))
+        flat = np.column_stack([points, np.ones(len(points))]) @ matrix.T
+        flat = flat[:, :2] / flat[:, 3:]
+        return np.column_stack(
+            [(flat[:, 0] + 1) / 2 * self.width(), (1 - flat[:, 1]) / 2 * self.height()]
+        )
+
+    def badge_places(self) -> dict[str, QPointF]:
+        """Where the badge of each joint is drawn; badges on one point stand side by side."""
+        places: dict[str, QPointF] = {}
+        for joint in self.document.model.of(Joint):
+            at = self.frame_place(joint.frame_b)
+            if at is None or not self.document.is_on(joint):
+                continue
+            x, y = self.to_screen(at[0][None, :])[0]
+            point = QPointF(float(x), float(y))
+            while any((point - other).manhattanLength() < 20 for other in places.values()):
+                point += QPointF(24, 0)
+            places[joint.name] = point
+        return places
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self._stale:
+            self._render()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(self.rect()), self._image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for name in self.paths:
+            self._paint_path(painter, name)
+        if self.show_badges:
+            for name, place in self.badge_places().items():
+                joint = self.document.model[name]
+                marked = name == self.document.selected
+                glyphs.draw_badge(painter, place, joint.free, self.look, marked)
+        self._paint_selected_frame(painter)
+        for name in self.arrows:
+            self._paint_arrow(painter, name)
+        self._paint_triad(painter)
+        painter.end()
+
+    def _render(self) -> None:
+        ratio = self.devicePixelRatioF() * (0.5 if self._moving else 1.0)
+        width, height = max(int(self.width() * ratio), 8), max(int(self.height() * ratio), 8)
+        self._pixels = self.scene.render(width, height, not self._moving)
+        self._image = QImage(
+            self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
+        )
+        self._stale = False
+
+    def _paint_triad(self, painter: QPainter) -> None:
+        matrix = self.scene.camera.GetViewTransformMatrix()
+        corner = QPointF(44, self.height() - 44)
+        painter.setFont(font(11, QFont.Weight.DemiBold))
+        for axis, letter in enumerate("xyz"):
+            tip = QPointF(matrix.GetElement(0, axis), -matrix.GetElement(1, axis)) * 26
+            painter.setPen(QPen(QColor(self.look.axes[axis]), 2))
+            painter.drawLine(corner, corner + tip)
+            label = corner + tip * 1.35
+            painter.drawText(
+                QRectF(label.x() - 8, label.y() - 8, 16, 16),
+                Qt.AlignmentFlag.AlignCenter,
+                letter,
+            )
+
+    def _paint_selected_frame(self, painter: QPainter) -> None:
+        place = self.frame_place(self.document.selected)
+        if place is None:
+            return
+        origin, axes = place
+        length = 0.06 * max(
+            self.scene.bounds[2 * k + 1] - self.scene.bounds[2 * k] for k in range(3)
+        )
+        points = self.to_screen(np.vstack([origin, origin + length * axes.T]))
+        start = QPointF(*points[0])
+        for axis in range(3):
+            painter.setPen(QPen(QColor(self.look.axes[axis]), 2.4))
+            painter.drawLine(start, QPointF(*points[1 + axis]))
+
+    def _paint_path(self, painter: QPainter, name: str) -> None:
+        run = self.document.run
+        if run is None or name not in self.document.model.elements:
+            return
+        r = run.recording
+        if f"{name}.position.x" not in r.channels(name):
+            return
+        stride = max(1, len(r.time) // 2000)
+        points = np.column_stack([r[f"{name}.position.{axis}"][::stride] for axis in "xyz"])
+        flat = self.to_screen(points)
+        painter.setPen(QPen(self.look.colour("moment"), 1.3, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
+
+    def _paint_arrow(self, painter: QPainter, name: str) -> None:
+        """Force of a joint on its body B at the present instant."""
+        run = self.document.run
+        if run is None or f"{name}.force.x" not in run.recording.channels(f"{name}.force"):
+            return
+        r = run.recording
+        place = self.frame_place(self.document.model[name].frame_b)
+        if place is None:
+            return
+        axes = [value_at(r, r[f"{name}.force.{axis}"], self.document.instant) for axis in "xyz"]
+        force = np.array([float(value) for value in axes])
+        size, peak = float(np.linalg.norm(force)), float(r[f"{name}.force"].max())
+        if size <= 1e-9 * max(peak, 1e-300):
+            return
+        tall = self.scene.bounds[5] - self.scene.bounds[4]
+        tip = place[0] + force / peak * 0.32 * tall
+        a, b = (QPointF(*p) for p in self.to_screen(np.vstack([place[0], tip])))
+        colour = self.look.colour("force")
+        painter.setPen(QPen(colour, 2.4))
+        painter.drawLine(a, b)
+        along = b - a
+        length = float(np.hypot(along.x(), along.y()))
+        if length > 6:
+            along /= length
+            across = QPointF(-along.y(), along.x())
+            painter.setBrush(colour)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawPolygon(
+                QPolygonF([b, b - along * 12 + across * 5, b - along * 12 - across * 5])
+            )
+        painter.setFont(font(12, QFont.Weight.DemiBold))
+        painter.setPen(colour)
+        painter.drawText(b + QPointF(10, 4), units.shown(size, "force", 3))
+
+    # mouse and keys
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.refresh()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._press = self._last = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        here = event.position().toPoint()
+        dx, dy = here.x() - self._last.x(), here.y() - self._last.y()
+        wandered = (here - self._press).manhattanLength() > CLICK
+        if not event.buttons() or not wandered:
+            return
+        self._last = here
+        shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        if event.buttons() & Qt.MouseButton.LeftButton and not shifted:
+            camera.orbit(self.scene.camera, 0.4 * dx, 0.4 * dy)
+        else:
+            camera.pan(self.scene.camera, dx, dy, self.height())
+        self.refresh(moving=True)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        here = event.position().toPoint()
+        if (here - self._press).manhattanLength() <= CLICK:
+            self.document.select(self.element_at(here))
+
+    def element_at(self, here: QPoint) -> str:
+        """The joint whose badge, else the body whose solid, is at a pixel."""
+        if self.show_badges:
+            for name, place in self.badge_places().items():
+                if (place - QPointF(here)).manhattanLength() < 14:
+                    return name
+        return self.scene.pick(here.x(), here.y(), self.width(), self.height())
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        camera.zoom(self.scene.camera, 1.0015 ** event.angleDelta().y())
+        self.refresh(moving=True)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        steps = {
+            Qt.Key.Key_Left: (-8, 0), Qt.Key.Key_Right: (8, 0),
+            Qt.Key.Key_Up: (0, 6), Qt.Key.Key_Down: (0, -6),
+        }  # fmt: skip
+        if event.key() in steps:
+            camera.orbit(self.scene.camera, *steps[Qt.Key(event.key())])
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            camera.zoom(self.scene.camera, 1.15 if event.key() == Qt.Key.Key_Plus else 1 / 1.15)
+        elif event.key() == Qt.Key.Key_F:
+            self.fit()
+            return
+        else:
+            super().keyPressEvent(event)
+            return
+        self.refresh(moving=True)

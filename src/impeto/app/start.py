@@ -1,0 +1,34 @@
+"""Starting the application."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
+
+from impeto.app import theme
+from impeto.app.document import Document
+from impeto.app.main_window import MainWindow
+from impeto.core.model.model import Model
+
+
+def application() -> QApplication:
+    """The one application object, with its font."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    made = QApplication(sys.argv[:1])
+    made.setApplicationName("Impeto")
+    made.setOrganizationName("Impeto")
+    theme.load_fonts()
+    return made
+
+
+def show(model: Model, path: Path | None) -> int:
+    """Open the window on a model and stay until it is closed."""
+    app = application()
+    window = MainWindow(Document(model, path), QSettings("Impeto", "Impeto"))
+    window.show()
+    return app.exec()

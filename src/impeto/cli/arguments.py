@@ -1,0 +1,35 @@
+"""What can be typed after `impeto`."""
+
+from __future__ import annotations
+
+import argparse
+
+
+def parser() -> argparse.ArgumentParser:
+    top = argparse.ArgumentParser(
+        prog="impeto", description="Model machines, simulate them, read the loads."
+    )
+    sub = top.add_subparsers(dest="command", metavar="COMMAND")
+    demo = sub.add_parser("demo", help="open a shipped model in the window")
+    demo.add_argument("name", nargs="?", help="gang_saw when left out")
+    opened = sub.add_parser("open", help="open a model file in the window")
+    opened.add_argument("file")
+    run = sub.add_parser("run", help="solve a model without a window")
+    run.add_argument("file")
+    which = run.add_mutually_exclusive_group()
+    which.add_argument("--case", help="name of the case to solve")
+    which.add_argument("--all-cases", action="store_true")
+    run.add_argument("--set", action="append", default=[], metavar="NAME=VALUE", dest="values")
+    run.add_argument("--until", help="end time, for example '2 s'")
+    run.add_argument("--accuracy", help="draft, normal, fine or a number")
+    run.add_argument("--out", default=".", help="folder for the recordings")
+    check = sub.add_parser("check", help="health of a model")
+    check.add_argument("file")
+    check.add_argument("--case")
+    export = sub.add_parser("export", help="numbers out of a recording")
+    export.add_argument("run", help="recording file (*.h5)")
+    export.add_argument("--csv", required=True, metavar="FILE")
+    export.add_argument("--channels", default="", help="names or words, separated by commas")
+    sub.add_parser("prepare", help="compile the solver ahead of time")
+    sub.add_parser("schema", help="print the JSON Schema of model files")
+    return top

@@ -1,0 +1,163 @@
+"""The shell's commands. Each takes the parsed arguments and returns the exit status."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from impeto import api
+from impeto.core.errors import ModelError
+from impeto.core.model import units
+from impeto.core.model.elements import Drive, Joint, Parameter
+from impeto.core.model.fields import Quantity
+from impeto.core.model.model import Model
+from impeto.core.model.scope import find_case
+from impeto.core.results.channels import energy_error
+from impeto.core.results.figures import figures
+from impeto.core.simulate import check
+from impeto.services import model_file, tables, warmup
+
+WIDTH = 30
+
+
+def solve(
+    model: Model, case: str | None, until: str | None, accuracy: str | float | None
+) -> api.Recording:
+    """Solve with a line of progress where a person watches."""
+    if not warmup.is_prepared():
+        print("Preparing the solver: compiling its kernels, about a minute, only once …")
+        warmup.prepare()
+    watched = sys.stdout.isatty()
+    last = [0.0]
+
+    def progress(share: float, solved: float) -> bool:
+        if watched and (time.monotonic() - last[0] > 0.1 or share >= 1.0):
+            last[0] = time.monotonic()
+            bar = "█" * round(WIDTH * share)
+            print(f"\r{bar:<{WIDTH}} {solved:.3f} s", end="\n" if share >= 1.0 else "", flush=True)
+        return True
+
+    return api.simulate(model, case, until, accuracy, progress)
+
+
+def run(given: argparse.Namespace) -> int:
+    model = _with_values(model_file.load(given.file), given.values)
+    accuracy: str | float | None = given.accuracy
+    if accuracy is not None:
+        try:
+            accuracy = float(accuracy)
+        except ValueError:
+            pass  # a word: simulate knows them and complains about others
+    cases = list(model.cases) if given.all_cases else [find_case(model, given.case).name]
+    folder = Path(given.out)
+    folder.mkdir(parents=True, exist_ok=True)
+    status = 0
+    for case in cases:
+        recording = solve(model, case, given.until, accuracy)
+        stem = Path(given.file).name.removesuffix(model_file.SUFFIX)
+        path = folder / f"{stem}-{case.lower().replace(' ', '_')}.h5"
+        recording.save(path)
+        print_figures(recording)
+        print(f"{case}: recorded in {path}")
+        if recording.stopped:
+            print(recording.stopped, file=sys.stderr)
+            status = 1
+    return status
+
+
+def _with_values(model: Model, values: list[str]) -> Model:
+    """The model with parameters overruled, in every case."""
+    for item in values:
+        name, sign, value = item.partition("=")
+        element = model.elements.get(name.strip())
+        if not sign or not isinstance(element, Parameter):
+            raise ModelError(
+                f"--set {item}: '{name}' is not a parameter",
+                remedy=f"Parameters are {', '.join(p.name for p in model.of(Parameter))}",
+            )
+        model = model.with_element(replace(element, value=Quantity(value)))
+        for case in model.cases.values():
+            kept = {key: v for key, v in case.values.items() if key != element.name}
+            model = model.with_case(replace(case, values=kept))
+    return model
+
+
+def print_figures(recording: api.Recording) -> None:
+    """Table of the figures that most people look at first."""
+    s = recording.statistics
+    print(
+        f"{recording.model.name}, case {recording.case}: {recording.time[-1]:g} s in "
+        f"{s.wall_seconds:.2f} s, {s.accepted} steps, energy error {energy_error(recording):.1e}"
+    )
+    print(f"{'channel':<26}{'peak':>14}{'at':>10}{'mean':>14}{'RMS':>14}")
+    for name in key_channels(recording):
+        channel = recording.channel(name)
+        f = figures(recording.time, channel.values)
+        texts = [units.shown(v, channel.kind) for v in (f.peak, f.mean, f.rms)]
+        print(f"{name:<26}{texts[0]:>14}{f.peak_time:>8.3f} s{texts[1]:>14}{texts[2]:>14}")
+
+
+def key_channels(recording: api.Recording) -> list[str]:
+    """Force of every joint, torque or force and power of every drive."""
+    names = [f"{d.name}.{q}" for d in recording.model.of(Drive) for q in ("torque", "force", "power")]
+    names += [f"{j.name}.force" for j in recording.model.of(Joint)]
+    known = set(recording.channels())
+    return [name for name in names if name in known]
+
+
+def write_key_channels(recording: api.Recording, path: Path) -> None:
+    tables.export_csv(recording, key_channels(recording), path)
+
+
+def check_model(given: argparse.Namespace) -> int:
+    health = check(model_file.load(given.file), given.case)
+    bad = False
+    for finding in health.findings:
+        bad |= finding.severity == "bad"
+        where = f"{finding.element}: " if finding.element else ""
+        remedy = f" {finding.remedy}." if finding.remedy else ""
+        print(f"{where}{finding.message}.{remedy}")
+    if not bad:
+        print(f"Free motions: {health.free} (by counting {health.counted})")
+        for row in health.redundant:
+            print(f"Redundant: {row.owner}, {row.freedom}")
+    return 1 if bad else 0
+
+
+def export(given: argparse.Namespace) -> int:
+    recording = api.open_recording(given.run)
+    chosen: list[str] = []
+    for words in filter(None, (part.strip() for part in given.channels.split(","))):
+        exact = [words] if words in set(recording.channels()) else recording.channels(words)
+        if not exact:
+            recording.channel(words)  # complains and names near ones
+        chosen += exact
+    tables.export_csv(recording, chosen or key_channels(recording), given.csv)
+    print(f"Written to {given.csv}")
+    return 0
+
+
+def prepare(_given: argparse.Namespace) -> int:
+    if not warmup.is_prepared():
+        print("Preparing the solver: compiling its kernels, about a minute, only once …", flush=True)
+        warmup.prepare()
+    print("The solver is ready.")
+    return 0
+
+
+def schema(_given: argparse.Namespace) -> int:
+    print(model_file.schema_text(), end="")
+    return 0
+
+
+COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
+    "run": run,
+    "check": check_model,
+    "export": export,
+    "prepare": prepare,
+    "schema": schema,
+}

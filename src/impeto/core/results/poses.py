@@ -1,0 +1,45 @@
+"""Where everything is at any instant of a recording, for drawing."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.results.recording import Recording
+
+Floats = npt.NDArray[np.float64]
+
+
+def between(recording: Recording, time: float) -> tuple[int, float]:
+    """Index of the stored instant before `time` and the share of the way to the next."""
+    index = int(np.searchsorted(recording.time, time, side="right")) - 1
+    index = min(max(index, 0), max(len(recording.time) - 2, 0))
+    if len(recording.time) < 2:
+        return 0, 0.0
+    span = recording.time[index + 1] - recording.time[index]
+    return index, float(np.clip((time - recording.time[index]) / span, 0.0, 1.0))
+
+
+def value_at(recording: Recording, values: Floats, time: float) -> Floats:
+    """Linear interpolation of stored values (N, …) at an instant."""
+    index, share = between(recording, time)
+    if len(values) < 2:
+        return np.asarray(values[0])
+    return np.asarray((1.0 - share) * values[index] + share * values[index + 1])
+
+
+def poses(recording: Recording, time: float) -> tuple[Floats, Floats]:
+    """Origins (n+1, 3) and rotations (n+1, 3, 3) of the bodies' axes in the world; row 0 ground."""
+    n = recording.system.moving
+    index, share = between(recording, time)
+    pair = recording.state[index : index + 2, : 7 * n].reshape(-1, n, 7)
+    first, second = pair[0], pair[-1]
+    mixed = (1.0 - share) * first + share * second  # quaternions of neighbours differ little
+    rotations = np.tile(np.eye(3), (n + 1, 1, 1))
+    origins = np.zeros((n + 1, 3))
+    if n:
+        rotations[1:] = from_quaternion(mixed[:, 3:])
+        origins[1:] = mixed[:, :3]
+    origins += np.einsum("bij,bj->bi", rotations, recording.system.tables.origin)
+    return origins, rotations

@@ -1,0 +1,83 @@
+"""The `impeto` command: the window's commands go to the app, all others to the shell part.
+
+This is the only module that knows both. Qt is imported only when a window is wanted, so that
+headless use needs no display libraries.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from impeto.cli import commands
+from impeto.cli.arguments import parser
+from impeto.core.errors import ImpetoError
+from impeto.core.model.model import Model
+from impeto.services import model_file
+
+FAILED, WRONG_USE = 1, 2
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command; 0 when it went well, 1 for a failed run or check, 2 for wrong usage."""
+    given = parser().parse_args(arguments)
+    try:
+        if given.command in (None, "demo", "open"):
+            return _window(given.command, given)
+        return commands.COMMANDS[given.command](given)
+    except ImpetoError as error:
+        print(error, file=sys.stderr)
+        return FAILED
+    except KeyboardInterrupt:
+        print("Stopped.", file=sys.stderr)
+        return FAILED
+
+
+def has_display() -> bool:
+    """Whether a window can be shown, or a Qt platform was chosen on purpose."""
+    return any(os.environ.get(k) for k in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
+
+
+def _window(command: str | None, given: object) -> int:
+    path: Path | None = None
+    if command == "demo":
+        name = getattr(given, "name", None) or "gang_saw"
+        model = model_file.load_demo(name)
+        if not has_display():
+            return _headless_demo(name, model)
+    elif command == "open":
+        path = Path(getattr(given, "file", ""))
+        model = model_file.load(path)
+    else:
+        model = Model()
+    if not has_display():
+        print(
+            "There is no display (DISPLAY is not set). Use 'impeto run FILE' without a window.",
+            file=sys.stderr,
+        )
+        return FAILED
+    from impeto.app import start
+
+    return start.show(model, path)
+
+
+def _headless_demo(name: str, model: Model) -> int:
+    print("There is no display: the demo runs without a window.")
+    folder = Path(f"impeto-demo-{name}").resolve()
+    folder.mkdir(exist_ok=True)
+    recording = commands.solve(model, None, None, None)
+    commands.print_figures(recording)
+    recording.save(folder / f"{name}.h5")
+    commands.write_key_channels(recording, folder / f"{name}.csv")
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from impeto.app import picture
+
+    picture.save(model, recording, folder / f"{name}.png")
+    print(f"Recording, CSV and a picture of the window are in {folder}")
+    return FAILED if recording.stopped else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,76 @@
+"""Recording files (HDF5), readable with any HDF5 tool. docs/files.md describes the layout."""
+
+from __future__ import annotations
+
+import dataclasses
+from pathlib import Path
+
+import h5py
+import numpy as np
+
+from impeto.core.errors import FileError
+from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.system import build_system
+from impeto.core.results.recording import Recording, Statistics
+from impeto.services import model_file
+from impeto.services.atomic import reason, replacing
+
+FORMAT = 1
+ARRAYS = ("time", "state", "acceleration", "multiplier", "coordinate")
+
+
+def save_recording(recording: Recording, path: str | Path) -> None:
+    """Write a recording with its model and case. Raises FileError."""
+    with replacing(Path(path)) as temporary, h5py.File(temporary, "w") as file:
+        file.attrs["format"] = FORMAT
+        file.attrs["case"] = recording.case
+        file.attrs["stopped"] = recording.stopped
+        file.attrs["bodies"] = [body.name for body in recording.system.mechanism.bodies[1:]]
+        file.attrs["rows"] = [f"{row.owner}: {row.freedom}" for row in recording.system.rows]
+        file.attrs["units"] = "SI: m, kg, s, rad, N, N m"
+        file["model"] = model_file.to_text(recording.model)
+        for name in ARRAYS:
+            file.create_dataset(
+                name, data=getattr(recording, name), compression="gzip", compression_opts=1
+            )
+        for name, value in dataclasses.asdict(recording.statistics).items():
+            file["time"].attrs[name] = value
+
+
+def open_recording(path: str | Path) -> Recording:
+    """Read a recording file. Raises FileError where it is missing or foreign."""
+    path = Path(path)
+    if not path.is_file():
+        raise FileError(f"'{path}' cannot be read: no such file.")
+    try:
+        with h5py.File(path, "r") as file:
+            if file.attrs.get("format") != FORMAT or "model" not in file:
+                raise FileError(f"'{path}' is not an Impeto recording of format {FORMAT}.")
+            model = model_file.parse(file["model"][()].decode("utf-8"), str(path))
+            case = str(file.attrs["case"])
+            arrays = {name: np.array(file[name], dtype=float) for name in ARRAYS}
+            about = dict(file["time"].attrs)
+            stopped = str(file.attrs["stopped"])
+    except (OSError, KeyError) as error:
+        why = reason(error) if isinstance(error, OSError) else f"{error} is missing"
+        raise FileError(f"'{path}' is not an Impeto recording: {why}.") from error
+    values = {}
+    for field in dataclasses.fields(Statistics):
+        kind = {"str": str, "int": int, "float": float}[str(field.type)]
+        values[field.name] = kind(about[field.name])
+    system = build_system(resolve(model, case))
+    _check_shapes(path, arrays, len(system.start), len(system.rows), system.moving)
+    statistics = Statistics(**values)
+    return Recording(
+        model=model, case=case, statistics=statistics, system=system, stopped=stopped, **arrays
+    )
+
+
+def _check_shapes(
+    path: Path, arrays: dict[str, np.ndarray], size: int, rows: int, bodies: int
+) -> None:
+    count = len(arrays["time"])
+    wanted = {"state": (count, size), "acceleration": (count, bodies, 6), "multiplier": (count, rows)}
+    for name, shape in wanted.items():
+        if arrays[name].shape != shape:
+            raise FileError(f"'{path}' is damaged: '{name}' has the shape {arrays[name].shape}.")

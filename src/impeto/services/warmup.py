@@ -1,0 +1,51 @@
+"""Compiling the kernels ahead of time, and knowing whether that has been done."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import numba
+
+import impeto.core
+from impeto.core.model.elements import Body, Box, Frame, Gravity, Joint
+from impeto.core.model.model import Model
+from impeto.core.simulate import simulate
+
+_CORE = Path(impeto.core.__file__).parent
+
+
+def _stamp() -> Path:
+    return _CORE / "mechanics" / "__pycache__" / "prepared"
+
+
+def _fingerprint() -> str:
+    """Changes with the sources of the kernels, as numba's own cache does."""
+    digest = hashlib.sha256(numba.__version__.encode())
+    for folder in ("mechanics", "solvers"):
+        for path in sorted((_CORE / folder).glob("*.py")):
+            digest.update(f"{path.name} {path.stat().st_mtime_ns}".encode())
+    return digest.hexdigest()
+
+
+def is_prepared() -> bool:
+    """Whether this installation has compiled its kernels."""
+    try:
+        return _stamp().read_text() == _fingerprint()
+    except OSError:
+        return False
+
+
+def prepare() -> None:
+    """Compile every kernel by a very short run, and remember that."""
+    elements = [
+        Gravity(name="gravity"),
+        Body(name="bar", shapes=(Box(),)),
+        Frame(name="pivot"),
+        Frame(name="eye", body="bar"),
+        Joint(name="pin", frame_a="pivot", frame_b="eye"),
+    ]
+    simulate(Model("Warm-up", elements), until=0.01)
+    stamp = _stamp()
+    stamp.parent.mkdir(exist_ok=True)
+    stamp.write_text(_fingerprint())
