@@ -71,7 +71,10 @@ def model_of(data: dict) -> impeto.Model:
             b = frame(f"{name}_b", force["body_b"], force["point_b"])
             elements.append(
                 impeto.Spring(
-                    name=name, frame_a=a, frame_b=b, stiffness=force["k"],
+                    name=name,
+                    frame_a=a,
+                    frame_b=b,
+                    stiffness=force["k"],
                     free_length=force["free_length"],
                 )
             )

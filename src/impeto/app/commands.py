@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from impeto.app.widgets import search_field
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +35,7 @@ class CommandSearch(QDialog):
         self.setWindowTitle("Commands")
         self.setMinimumSize(460, 420)
         self.commands = commands
-        self.search = QLineEdit(placeholderText="What do you want to do?")
+        self.search = search_field("What do you want to do?", "Find a command")
         self.search.setAccessibleName("Find a command")
         self.list = QListWidget()
         self.list.setAccessibleName("Commands")

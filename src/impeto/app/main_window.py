@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
 from PyQt6.QtGui import QCloseEvent, QResizeEvent
-from PyQt6.QtWidgets import QApplication, QLabel, QMainWindow, QMenu, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QMainWindow,
+    QMenu,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from impeto.app import theme
 from impeto.app.commands import Command, CommandSearch, bind
@@ -22,6 +30,7 @@ from impeto.app.run_strip import RunStrip
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.camera import VIEWS
+from impeto.app.widgets import label
 from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate
 from impeto.services import model_file
@@ -79,7 +88,8 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.split, 1)
         layout.addWidget(self.deck)
         self.setCentralWidget(centre)
-        self.toast = QLabel(centre, objectName="toast")
+        self.toast = label("", "toast")
+        self.toast.setParent(centre)
         self.toast.setWordWrap(True)
         self.toast.hide()
         self._toast_end = QTimer(self)
@@ -123,10 +133,13 @@ class MainWindow(QMainWindow):
             Command("Close", "Ctrl+Q", self.close),
         ]
         for number, view in enumerate(VIEWS, start=1):
-            show = lambda v=view: self.stage.set_view(v)  # noqa: E731
-            listed.append(Command(f"View from the {view}", f"Alt+{number}", show))
+            listed.append(
+                Command(
+                    f"View from the {view}", f"Alt+{number}", partial(self.stage.set_view, view)
+                )
+            )
         for name in model_file.demo_names():
-            listed.append(Command(f"Open demo {name}", "", lambda n=name: files.open_demo(n)))
+            listed.append(Command(f"Open demo {name}", "", partial(files.open_demo, name)))
         for title, add in additions(document).items():
             listed.append(Command(title, "", add))
         return listed

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from impeto.app.document import Document
 from impeto.core.errors import ModelError
@@ -57,7 +58,9 @@ def additions(document: Document) -> dict[str, Callable[[], None]]:
         document.edit(f"new {kind} {name}", document.model.with_element(element))
         document.select(name)
 
-    commands = {f"Add a {kind}": (lambda k=kind: add(k)) for kind in makers}
+    commands: dict[str, Callable[[], None]] = {
+        f"Add a {kind}": partial(add, kind) for kind in makers
+    }
     commands["Add a case"] = lambda: _add_case(document)
     return commands
 

@@ -1,4 +1,4 @@
-"""The strip at the top: desks, name of the model, case, end time, accuracy, Run, and how it went."""
+"""The strip at the top: desks, model, case, end time, accuracy, Run, and how it went."""
 
 from __future__ import annotations
 
@@ -19,12 +19,13 @@ from PyQt6.QtWidgets import (
 from impeto.app.document import Document
 from impeto.app.sheet.editors import Line
 from impeto.app.theme import Theme
+from impeto.app.widgets import button, label, panel
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.fields import Quantity
 from impeto.core.model.model import ACCURACIES
 from impeto.core.model.scope import Scope
-from impeto.core.results.channels import energy_error
+from impeto.core.results.channels.system import energy_error
 
 DESKS = ("Build", "Watch")
 
@@ -47,7 +48,7 @@ class RunStrip(QWidget):
         self.menu.setToolTip("All commands (Ctrl+K)")
         self.menu.clicked.connect(self.menu_asked)
         self.name = QLabel()
-        self.quality = QLabel(objectName="soft")
+        self.quality = label("", "soft")
         self.case = QComboBox()
         self.case.setAccessibleName("Case")
         self.case.setMinimumWidth(150)
@@ -57,7 +58,7 @@ class RunStrip(QWidget):
         self.accuracy = QComboBox()
         self.accuracy.setAccessibleName("Accuracy")
         self.accuracy.addItems(ACCURACIES)
-        self.run = QPushButton("Run", objectName="run")
+        self.run = button("Run", "run")
         self.run.setToolTip("Solve this case (Ctrl+R)")
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
@@ -79,7 +80,7 @@ class RunStrip(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(14, 7, 14, 4)
         row.setSpacing(8)
-        desks = QWidget(objectName="desks")
+        desks = panel("desks")
         desks.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         inner = QHBoxLayout(desks)
         inner.setContentsMargins(3, 3, 3, 3)
@@ -87,12 +88,12 @@ class RunStrip(QWidget):
         self.desks = QButtonGroup(self)
         self.desk_buttons = {}
         for desk in DESKS:
-            button = QPushButton(desk, objectName="desk")
-            button.setCheckable(True)
-            button.clicked.connect(lambda _=False, d=desk: self.desk_chosen.emit(d))
-            self.desks.addButton(button)
-            inner.addWidget(button)
-            self.desk_buttons[desk] = button
+            chooser = button(desk, "desk")
+            chooser.setCheckable(True)
+            chooser.clicked.connect(lambda _=False, d=desk: self.desk_chosen.emit(d))
+            self.desks.addButton(chooser)
+            inner.addWidget(chooser)
+            self.desk_buttons[desk] = chooser
         row.addWidget(desks)
         row.addWidget(self.menu)
         row.addWidget(self.name)
@@ -102,7 +103,7 @@ class RunStrip(QWidget):
             ("Case", self.case), ("Until", self.until), ("Accuracy", self.accuracy),
         ):  # fmt: skip
             row.addSpacing(4)
-            row.addWidget(QLabel(title, objectName="soft"))
+            row.addWidget(label(title, "soft"))
             row.addWidget(widget)
         row.addWidget(self.run)
         rows.addLayout(row)

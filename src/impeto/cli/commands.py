@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import sys
 import time
 from collections.abc import Callable
@@ -16,7 +17,7 @@ from impeto.core.model.elements import Drive, Joint, Parameter
 from impeto.core.model.fields import Quantity
 from impeto.core.model.model import Model
 from impeto.core.model.scope import find_case
-from impeto.core.results.channels import energy_error
+from impeto.core.results.channels.system import energy_error
 from impeto.core.results.figures import figures
 from impeto.core.simulate import check
 from impeto.services import model_file, tables, warmup
@@ -48,10 +49,8 @@ def run(given: argparse.Namespace) -> int:
     model = _with_values(model_file.load(given.file), given.values)
     accuracy: str | float | None = given.accuracy
     if accuracy is not None:
-        try:
+        with contextlib.suppress(ValueError):  # words go on to simulate, which knows them
             accuracy = float(accuracy)
-        except ValueError:
-            pass  # a word: simulate knows them and complains about others
     cases = list(model.cases) if given.all_cases else [find_case(model, given.case).name]
     folder = Path(given.out)
     folder.mkdir(parents=True, exist_ok=True)
@@ -103,7 +102,9 @@ def print_figures(recording: api.Recording) -> None:
 
 def key_channels(recording: api.Recording) -> list[str]:
     """Force of every joint, torque or force and power of every drive."""
-    names = [f"{d.name}.{q}" for d in recording.model.of(Drive) for q in ("torque", "force", "power")]
+    names = [
+        f"{d.name}.{q}" for d in recording.model.of(Drive) for q in ("torque", "force", "power")
+    ]
     names += [f"{j.name}.force" for j in recording.model.of(Joint)]
     known = set(recording.channels())
     return [name for name in names if name in known]
@@ -143,7 +144,9 @@ def export(given: argparse.Namespace) -> int:
 
 def prepare(_given: argparse.Namespace) -> int:
     if not warmup.is_prepared():
-        print("Preparing the solver: compiling its kernels, about a minute, only once …", flush=True)
+        print(
+            "Preparing the solver: compiling its kernels, about a minute, only once …", flush=True
+        )
         warmup.prepare()
     print("The solver is ready.")
     return 0

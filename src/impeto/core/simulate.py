@@ -113,7 +113,7 @@ class _Run:
         )
         self.state = Integration(
             clock=np.zeros(5),
-            count=np.zeros(4, dtype=np.int64),
+            counts=np.zeros(4, dtype=np.int64),
             y=start.state.copy(),
             fresh=np.zeros(size),
             trial=np.zeros(size),
@@ -131,7 +131,7 @@ class _Run:
         smooth.store(T, S, state.y, self.outputs, 0, state.k[0], 0.0)
         if not np.isfinite(state.k[0]).all():
             raise NotFinite(time=0.0, suspect=self._suspect_rate())
-        self.state.count[smooth.WRITTEN] = 1
+        self.state.counts[smooth.WRITTEN] = 1
         acceleration = np.abs(S.solution[: 6 * self.system.moving]).reshape(-1, 6)
         fastest = max(
             float(acceleration[:, :3].max(initial=0.0)),
@@ -182,8 +182,8 @@ class _Run:
         return self._suspect()
 
     def recording(self, model: Model, case: str, stopped: str) -> Recording:
-        kept = int(self.state.count[smooth.WRITTEN])
-        out, count = self.outputs, self.state.count
+        kept = int(self.state.counts[smooth.WRITTEN])
+        out, count = self.outputs, self.state.counts
         statistics = Statistics(
             integrator="smooth (DOP853)",
             tolerance=self.tolerance,
@@ -194,8 +194,18 @@ class _Run:
             worst_gap=float(self.state.clock[smooth.WORST_GAP]),
             error=float(self.state.clock[smooth.ERROR]),
         )
-        arrays = (a[:kept] for a in out)
-        return Recording(model, case, *arrays, statistics, self.system, stopped)
+        return Recording(
+            model=model,
+            case=case,
+            time=out.time[:kept],
+            state=out.state[:kept],
+            acceleration=out.acceleration[:kept],
+            multiplier=out.multiplier[:kept],
+            coordinate=out.coordinate[:kept],
+            statistics=statistics,
+            system=self.system,
+            stopped=stopped,
+        )
 
 
 def check(model: Model, case: str | None = None) -> Health:

@@ -12,8 +12,8 @@ from impeto.core.errors import FileError, ModelError
 from impeto.core.model import fields
 from impeto.core.model.elements import ELEMENTS, Element
 from impeto.core.model.fields import (
-    ChoicesSpec,
     ChoiceSpec,
+    ChoicesSpec,
     PartsSpec,
     Quantity,
     QuantitySpec,

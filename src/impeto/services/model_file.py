@@ -35,7 +35,9 @@ def parse(text: str, place: str = "The text") -> Model:
         data = json.loads(text)
     except (json.JSONDecodeError, RecursionError) as error:
         where = f" (line {error.lineno})" if isinstance(error, json.JSONDecodeError) else ""
-        raise FileError(f"'{place}' is not an Impeto model: it is not valid JSON{where}.") from error
+        raise FileError(
+            f"'{place}' is not an Impeto model: it is not valid JSON{where}."
+        ) from error
     try:
         return decode(data)
     except FileError as error:

@@ -70,7 +70,11 @@ def _check_shapes(
     path: Path, arrays: dict[str, np.ndarray], size: int, rows: int, bodies: int
 ) -> None:
     count = len(arrays["time"])
-    wanted = {"state": (count, size), "acceleration": (count, bodies, 6), "multiplier": (count, rows)}
+    wanted = {
+        "state": (count, size),
+        "acceleration": (count, bodies, 6),
+        "multiplier": (count, rows),
+    }
     for name, shape in wanted.items():
         if arrays[name].shape != shape:
             raise FileError(f"'{path}' is damaged: '{name}' has the shape {arrays[name].shape}.")

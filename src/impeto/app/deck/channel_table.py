@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
     QHeaderView,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QStackedWidget,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.deck.chart import channel_data
 from impeto.app.document import Document, Run
+from impeto.app.widgets import search_field
 from impeto.core.model import units
 from impeto.core.results.figures import figures
 from impeto.core.results.poses import value_at
@@ -44,7 +44,9 @@ class ChannelTable(QFrame):
         self.document = document
         self.channels: list[str] = []
         self.rows: list[tuple[str, Run]] = []
-        self.search = QLineEdit(placeholderText="Find a channel: “pin force”, “frame velocity z” …")
+        self.search = search_field(
+            "Find a channel: “pin force”, “frame velocity z” …", "Find a channel"
+        )
         self.search.setAccessibleName("Find a channel")
         self.found = ChannelList()
         self.found.setDragEnabled(True)
@@ -140,4 +142,3 @@ class ChannelTable(QFrame):
             item = self.table.item(row, 2)
             if item is not None:
                 item.setText(f"{units.digits(value)} {units.spoken(unit)}")
-

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pyqtgraph
 from PyQt6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from impeto.app.document import Document, Run
 from impeto.app.theme import Theme, font
+from impeto.app.widgets import button
 from impeto.core.model import units
 from impeto.core.results.poses import value_at
 
@@ -71,7 +74,7 @@ class Chart(QFrame):
         self.legend.setWordWrap(True)
         self.legend.linkActivated.connect(self.remove)
         self.legend.setToolTip("Click a name to take it off the chart")
-        self.close_button = QPushButton("×", objectName="link")
+        self.close_button = button("×", "link")
         self.close_button.setAccessibleName("Remove chart")
         self.close_button.clicked.connect(lambda: self.removed.emit(self))
         self.plot = pyqtgraph.PlotWidget()
@@ -96,7 +99,7 @@ class Chart(QFrame):
         top.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(top)
         layout.addWidget(self.plot, 1)
-        self._drawn: list[tuple[pyqtgraph.PlotDataItem, object]] = []
+        self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
         self._curves: list[tuple[Run, str, str, float, QColor, Qt.PenStyle]] = []
         document.runs_changed.connect(self.redraw)
         document.instant_changed.connect(self._follow)
@@ -171,9 +174,7 @@ class Chart(QFrame):
                         peak = max(peak, float(np.abs(channel.values).max()))
         return units.shown_unit(kind, peak)
 
-    def _draw(
-        self, run: Run, values: object, axis: int, colour: QColor, dash: Qt.PenStyle
-    ) -> None:
+    def _draw(self, run: Run, values: object, axis: int, colour: QColor, dash: Qt.PenStyle) -> None:
         curve = pyqtgraph.PlotDataItem(
             run.recording.time, values, pen=pyqtgraph.mkPen(colour, width=1, style=dash)
         )

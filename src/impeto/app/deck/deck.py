@@ -6,10 +6,11 @@ import time
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
 from impeto.app.document import Document
 from impeto.app.theme import Theme, font
+from impeto.app.widgets import button, label
 from impeto.core.model import units
 
 SPEEDS = {
@@ -96,25 +97,23 @@ class Deck(QWidget):
         self.setObjectName("deck")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document, self.look = document, look
-        self.back, self.play, self.forward = (
-            QPushButton(sign) for sign in ("◂", "▶", "▸")
-        )
+        self.back, self.play, self.forward = (QPushButton(sign) for sign in ("◂", "▶", "▸"))
         self.play.setObjectName("play")
-        self.loop = QPushButton("Loop", objectName="chip")
+        self.loop = button("Loop", "chip")
         self.loop.setCheckable(True)
         self.loop.setChecked(True)
         self.speed = QComboBox()
         self.speed.addItems(list(SPEEDS))
         self.speed.setCurrentText("1/10 ×")
         self.line = TimeLine(look)
-        self.clock = QLabel("0.000 s", objectName="clock")
+        self.clock = label("0.000 s", "clock")
         self.clock.setMinimumWidth(96)
         self.clock.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         names = ("One step back (,)", "Play or pause (Space)", "One step forward (.)")
-        for button, name in zip((self.back, self.play, self.forward), names, strict=True):
-            button.setAccessibleName(name)
-            button.setToolTip(name)
-            button.setFixedWidth(42)
+        for key, name in zip((self.back, self.play, self.forward), names, strict=True):
+            key.setAccessibleName(name)
+            key.setToolTip(name)
+            key.setFixedWidth(42)
         self.speed.setAccessibleName("Speed of playback")
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 8, 16, 8)

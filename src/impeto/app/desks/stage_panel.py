@@ -9,6 +9,7 @@ from impeto.app.document import Document
 from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
+from impeto.app.widgets import button
 from impeto.core.model.elements import Frame, Joint
 
 
@@ -26,13 +27,13 @@ class StagePanel(QWidget):
         row = QHBoxLayout(self.chips)
         row.setContentsMargins(12, 10, 12, 0)
         row.setSpacing(6)
-        self.view = QPushButton("oblique ▾", objectName="chip")
-        self.fit = QPushButton("fit", objectName="chip")
-        self.badges = QPushButton("joints", objectName="chip")
+        self.view = button("oblique ▾", "chip")
+        self.fit = button("fit", "chip")
+        self.badges = button("joints", "chip")
         self.badges.setCheckable(True)
         self.badges.setChecked(True)
-        self.arrow = QPushButton("+ force arrow", objectName="chip")
-        self.path = QPushButton("+ path", objectName="chip")
+        self.arrow = button("+ force arrow", "chip")
+        self.path = button("+ path", "chip")
         for chip, name in (
             (self.view, "Standard views"), (self.fit, "Fit all (F)"),
             (self.badges, "Show joints"), (self.arrow, "Show the force of a joint"),
@@ -70,10 +71,11 @@ class StagePanel(QWidget):
             action.triggered.connect(lambda _=False, v=view: self.stage.set_view(v))
         menu.exec(self.view.mapToGlobal(QPoint(0, self.view.height() + 2)))
 
-    def _choose(self, chip: QPushButton, kind: type, shown: list[str]) -> None:
+    def _choose(self, chip: QPushButton, kind: type[Joint] | type[Frame], shown: list[str]) -> None:
         """A menu of joints or frames, ticked where shown."""
         menu = QMenu(self)
-        for element in self.document.model.of(kind):
+        elements: list[Joint | Frame] = [*self.document.model.of(kind)]
+        for element in elements:
             if isinstance(element, Frame) and element.body == "ground":
                 continue
             action = menu.addAction(element.name)

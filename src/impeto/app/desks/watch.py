@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from impeto.app.deck.channel_table import ChannelTable
 from impeto.app.deck.chart import Chart
 from impeto.app.document import Document
 from impeto.app.theme import Theme
+from impeto.app.widgets import button, label
 from impeto.core.model.elements import Drive
 
 
@@ -99,17 +100,17 @@ class WatchPanel(QWidget):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.runs.addWidget(QLabel("Runs", objectName="caption"))
+        self.runs.addWidget(label("Runs", "caption"))
         if not self.document.runs:
-            self.runs.addWidget(QLabel("none yet: press Run (Ctrl+R)", objectName="soft"))
+            self.runs.addWidget(label("none yet: press Run (Ctrl+R)", "soft"))
         for run in self.document.runs[-6:]:
-            chip = QPushButton(run.name, objectName="chip")
+            chip = button(run.name, "chip")
             chip.setCheckable(True)
             chip.setChecked(run.name in self.document.shown_runs)
             chip.setToolTip("Click to lay this run over the others, or to hide it")
             chip.clicked.connect(lambda on, name=run.name: self.document.show_run(name, on))
             self.runs.addWidget(chip)
         self.runs.addStretch()
-        more = QPushButton("+ chart", objectName="link")
+        more = button("+ chart", "link")
         more.clicked.connect(self.add_chart)
         self.runs.addWidget(more)

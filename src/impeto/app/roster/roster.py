@@ -12,9 +12,16 @@ from PyQt6.QtCore import (
     QSize,
     Qt,
 )
-from PyQt6.QtGui import QFont, QMouseEvent, QPainter, QPen, QPolygonF, QStandardItem, QStandardItemModel
+from PyQt6.QtGui import (
+    QFont,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QPolygonF,
+    QStandardItem,
+    QStandardItemModel,
+)
 from PyQt6.QtWidgets import (
-    QLineEdit,
     QListView,
     QStyle,
     QStyledItemDelegate,
@@ -27,6 +34,7 @@ from impeto.app import glyphs
 from impeto.app.describe import GROUPS, kind_of, values_line
 from impeto.app.document import Document
 from impeto.app.theme import Theme, font
+from impeto.app.widgets import search_field
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
 from impeto.core.model import units
@@ -141,7 +149,7 @@ class Roster(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document, self.look = document, look
-        self.search = QLineEdit(placeholderText="Find name, kind or value")
+        self.search = search_field("Find name, kind or value", "Find in the Roster")
         self.search.setAccessibleName("Find in the Roster")
         self.list = QListView()
         self.list.setAccessibleName("Roster")
@@ -198,8 +206,9 @@ class Roster(QWidget):
                 item.setData(element.name, NAME)
                 item.setData(line, LINE)
                 item.setData(self.document.is_on(element), ON)
-                item.setToolTip(f"{element.name}: {line}" + (f"\n{element.note}" if element.note
-                                                             else ""))
+                item.setToolTip(
+                    f"{element.name}: {line}" + (f"\n{element.note}" if element.note else "")
+                )
                 rows.append(item)
         if rows or not words:
             head = QStandardItem(title)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from impeto.app.widgets import label
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
 from impeto.core.model.fields import Quantity
@@ -36,19 +38,19 @@ class QuantityEditor(QWidget):
     """
 
     def __init__(
-        self, written: Quantity | None, kind: str, scope: Scope, commit: Commit, label: str,
+        self, written: Quantity | None, kind: str, scope: Scope, commit: Commit, title: str,
         optional: bool = False, hint: str = "",
     ) -> None:  # fmt: skip
         super().__init__()
         self.written, self.kind, self.scope = written, kind, scope
         self.commit, self.optional = commit, optional
         self.line = Line()
-        self.line.setAccessibleName(label)
+        self.line.setAccessibleName(title)
         self.line.setPlaceholderText(hint)
-        self.message = QLabel(objectName="bad")
+        self.message = label("", "bad")
         self.message.setWordWrap(True)
         self.message.hide()
-        self.result = QLabel(objectName="hint")
+        self.result = label("", "hint")
         self.result.hide()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -135,7 +137,7 @@ class VectorEditor(QWidget):
 
     def __init__(
         self, written: tuple[Quantity, ...] | None, kind: str, labels: tuple[str, ...],
-        scope: Scope, commit: Commit, label: str, optional: bool,
+        scope: Scope, commit: Commit, title: str, optional: bool,
     ) -> None:  # fmt: skip
         super().__init__()
         layout = QHBoxLayout(self)
@@ -155,10 +157,10 @@ class VectorEditor(QWidget):
 
         for index, axis in enumerate(labels):
             editor = QuantityEditor(
-                values[index], kind, scope, lambda v, i=index: take(i, v), f"{label} {axis}",
+                values[index], kind, scope, partial(take, index), f"{title} {axis}",
                 optional, axis,
             )  # fmt: skip
-            editor.line.setToolTip(f"{label} {axis}: {editor.line.text()}")
+            editor.line.setToolTip(f"{title} {axis}: {editor.line.text()}")
             layout.addWidget(editor, alignment=Qt.AlignmentFlag.AlignTop)
             self.editors.append(editor)
 

@@ -11,19 +11,18 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from impeto.app.sheet.editors import ChoiceEditor, QuantityEditor, TextEditor, VectorEditor
+from impeto.app.widgets import button, label
 from impeto.core.errors import ModelError
 from impeto.core.model import fields
 from impeto.core.model.elements import ELEMENTS
 from impeto.core.model.fields import (
-    ChoicesSpec,
     ChoiceSpec,
+    ChoicesSpec,
     PartsSpec,
     QuantitySpec,
     ReferenceSpec,
@@ -93,9 +92,9 @@ class Form(QWidget):
         if isinstance(spec, ChoicesSpec):
             return  # the freedom strip has them
         row = self.grid.rowCount()
-        label = QLabel(title, objectName="soft")
-        label.setToolTip(spec.hint)
-        self.grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+        caption = label(title, "soft")
+        caption.setToolTip(spec.hint)
+        self.grid.addWidget(caption, row, 0, Qt.AlignmentFlag.AlignTop)
         self.grid.addWidget(self._editor(name, spec, value, title), row, 1)
 
     def _full_width(self, widget: QWidget) -> None:
@@ -141,7 +140,7 @@ class SignalEditor(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         layout.setSpacing(4)
         head = QHBoxLayout()
-        head.addWidget(QLabel("Signal", objectName="caption"))
+        head.addWidget(label("Signal", "caption"))
         head.addStretch()
         head.addWidget(ChoiceEditor(list(SIGNALS), signal.title, self._convert, "Kind of signal"))
         layout.addLayout(head)
@@ -182,11 +181,11 @@ class PartsEditor(QWidget):
         layout.setSpacing(2)
         parts = getattr(form.part, name)
         head = QHBoxLayout()
-        head.addWidget(QLabel(fields.title(name, spec), objectName="caption"))
+        head.addWidget(label(fields.title(name, spec), "caption"))
         head.addStretch()
         for cls in spec.classes:
             title = getattr(cls, "title", "part")
-            add = QPushButton(f"+ {title}", objectName="link")
+            add = button(f"+ {title}", "link")
             add.setAccessibleName(f"Add {title}")
             add.clicked.connect(lambda _=False, c=cls: self._add(c))
             head.addWidget(add)
@@ -198,15 +197,14 @@ class PartsEditor(QWidget):
         path = f"{self.form.path}/{self.name}/{index}"
         open_ = path in self.form.context.unfolded
         row = QHBoxLayout()
-        toggle = QPushButton(
-            f"{'▾' if open_ else '▸'} {part.title} {index + 1}  {summary(part)}",
-            objectName="quiet",
+        toggle = button(
+            f"{'▾' if open_ else '▸'} {part.title} {index + 1}  {summary(part)}", "quiet"
         )
         toggle.setAccessibleName(f"{part.title} {index + 1}")
         toggle.clicked.connect(lambda: self._fold(path))
         row.addWidget(toggle)
         row.addStretch()
-        remove = QPushButton("×", objectName="quiet")
+        remove = button("×", "quiet")
         remove.setAccessibleName(f"Remove {part.title} {index + 1}")
         remove.clicked.connect(lambda: self._replace(index, None))
         row.addWidget(remove)

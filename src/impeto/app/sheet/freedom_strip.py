@@ -6,9 +6,10 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from impeto.app.theme import Theme, font
+from impeto.app.widgets import label
 from impeto.core.model.freedoms import FREEDOMS, PRESETS, kind_title
 
 
@@ -63,7 +64,7 @@ class FreedomStrip(QWidget):
         layout.setContentsMargins(0, 0, 0, 4)
         layout.setSpacing(6)
         head = QGridLayout()
-        head.addWidget(QLabel("Freedoms of B in A", objectName="caption"), 0, 0)
+        head.addWidget(label("Freedoms of B in A", "caption"), 0, 0)
         self.kinds = QComboBox()
         self.kinds.setAccessibleName("Kind of joint")
         title = kind_title(free)

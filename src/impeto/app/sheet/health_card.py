@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from impeto.app.document import Document
 from impeto.app.theme import Theme
+from impeto.app.widgets import label, panel
 from impeto.core.simulate import check
 from impeto.core.solvers.health import Health
 
@@ -23,7 +24,7 @@ class HealthCard(QFrame):
         self.document, self.look = document, look
         self.ready = False
         self.head = QLabel("…")
-        self.text = QLabel(objectName="soft")
+        self.text = label("", "soft")
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.RichText)
         self.text.linkActivated.connect(document.select)
@@ -34,7 +35,7 @@ class HealthCard(QFrame):
         self.head.setStyleSheet("font-weight: 600;")
         top.addWidget(self.head)
         top.addStretch()
-        top.addWidget(QLabel("Health", objectName="soft"))
+        top.addWidget(label("Health", "soft"))
         layout.addLayout(top)
         layout.addWidget(self.text)
         self._later = QTimer(self)
@@ -118,7 +119,7 @@ def motions_text(health: Health) -> str:
 
 def framed(card: HealthCard) -> QWidget:
     """The card with room around it."""
-    holder = QWidget(objectName="panel")
+    holder = panel("panel")
     holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
     layout = QVBoxLayout(holder)
     layout.setContentsMargins(10, 6, 10, 12)

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -25,6 +24,7 @@ from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
 from impeto.app.theme import Theme
+from impeto.app.widgets import button, label, panel, wrapped
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
 from impeto.core.model import units
@@ -43,8 +43,9 @@ class Glyph(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        glyphs.draw_element(painter, self.rect().toRectF().adjusted(2, 2, -2, -2), self.element,
-                            self.look)
+        glyphs.draw_element(
+            painter, self.rect().toRectF().adjusted(2, 2, -2, -2), self.element, self.look
+        )
         painter.end()
 
 
@@ -86,7 +87,7 @@ class Sheet(QScrollArea):
         if self._shown != self.document.selected:
             self.unfolded.clear()
         self._shown = self.document.selected
-        content = QWidget(objectName="panel")
+        content = panel("panel")
         content.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         layout = QVBoxLayout(content)
         layout.setContentsMargins(14, 12, 14, 12)
@@ -99,7 +100,7 @@ class Sheet(QScrollArea):
             else:
                 self._add_element(layout, scope, element)
         except ModelError as error:
-            layout.addWidget(_wrapped(str(error), "bad"))
+            layout.addWidget(wrapped(str(error), "bad"))
         layout.addStretch()
         self.setWidget(content)
         bar.setValue(scrolled)
@@ -132,13 +133,13 @@ class Sheet(QScrollArea):
         name.setObjectName("name")
         name.setReadOnly(element.name == GROUND)
         head.addWidget(name)
-        remove = QPushButton("remove", objectName="link")
+        remove = button("remove", "link")
         remove.setAccessibleName(f"Remove {element.name}")
         remove.setVisible(element.name != GROUND)
         remove.clicked.connect(self._remove)
         head.addWidget(remove)
         layout.addLayout(head)
-        layout.addWidget(_wrapped(self._about(element, scope), "soft"))
+        layout.addWidget(wrapped(self._about(element, scope), "soft"))
         if isinstance(element, Joint):
             strip = FreedomStrip(
                 element.free,
@@ -160,8 +161,7 @@ class Sheet(QScrollArea):
             inertia = "  ".join(units.digits(v) for v in data.inertia.diagonal())
             center = "  ".join(units.digits(round(v, 9)) for v in data.center)
             text += (
-                f" of {units.shown(data.mass, 'mass')}\ncentre {center} m"
-                f"\ninertia {inertia} kg·m²"
+                f" of {units.shown(data.mass, 'mass')}\ncentre {center} m\ninertia {inertia} kg·m²"
             )
         if isinstance(element, Joint):
             model = self.document.model
@@ -188,7 +188,7 @@ class Sheet(QScrollArea):
         form = Form(element, self._change, self._context(plain), kind="any")
         layout.addWidget(form)
         case = self.document.model.cases[self.document.case]
-        layout.addWidget(QLabel(f"In case {case.name}", objectName="caption"))
+        layout.addWidget(label(f"In case {case.name}", "caption"))
 
         def change_in_case(value: Any) -> None:
             values = {k: v for k, v in case.values.items() if k != element.name}
@@ -207,7 +207,7 @@ class Sheet(QScrollArea):
             for e in self.document.model.elements.values()
             if e is not element and f"{element.name}" in repr(e)
         ]
-        layout.addWidget(_wrapped(f"Used by {', '.join(used) or 'nothing yet'}", "hint"))
+        layout.addWidget(wrapped(f"Used by {', '.join(used) or 'nothing yet'}", "hint"))
 
     def _add_last_run(self, layout: QVBoxLayout, element: Element) -> None:
         run = self.document.run
@@ -217,7 +217,7 @@ class Sheet(QScrollArea):
         found = [p for p in paths if p in run.recording.channels(element.name)]
         if not found:
             return
-        layout.addWidget(QLabel(f"Last run, {run.name}", objectName="caption"))
+        layout.addWidget(label(f"Last run, {run.name}", "caption"))
         for path in found:
             channel = run.recording.channel(path)
             figure = figures(run.recording.time, channel.values)
@@ -230,8 +230,9 @@ class Sheet(QScrollArea):
             )
         if isinstance(element, Joint) and self._redundant_reactions(run):
             layout.addWidget(
-                _wrapped("Some constraints are redundant: reactions depend on the idealisation.",
-                         "hint")
+                wrapped(
+                    "Some constraints are redundant: reactions depend on the idealisation.", "hint"
+                )
             )
 
     @staticmethod
@@ -249,9 +250,10 @@ class Sheet(QScrollArea):
         )  # fmt: skip
         name.setObjectName("name")
         layout.addWidget(name)
-        layout.addWidget(_wrapped("Select something on the Stage or in the Roster to edit it.",
-                                  "soft"))
-        layout.addWidget(QLabel("Run settings", objectName="caption"))
+        layout.addWidget(
+            wrapped("Select something on the Stage or in the Roster to edit it.", "soft")
+        )
+        layout.addWidget(label("Run settings", "caption"))
         layout.addWidget(
             Form(
                 model.settings,
@@ -260,10 +262,10 @@ class Sheet(QScrollArea):
             )
         )
         case = model.cases[self.document.case]
-        layout.addWidget(QLabel(f"Case {case.name}", objectName="caption"))
+        layout.addWidget(label(f"Case {case.name}", "caption"))
         lines = [f"{key} = {value}" for key, value in case.values.items()]
         lines += [f"{key} {'on' if on else 'off'}" for key, on in case.switches.items()]
-        layout.addWidget(_wrapped("\n".join(lines) or "changes nothing", "soft"))
+        layout.addWidget(wrapped("\n".join(lines) or "changes nothing", "soft"))
 
     # edits
 
@@ -288,9 +290,3 @@ class Sheet(QScrollArea):
             self.document.edit(f"removal of {name}", self.document.model.without(name))
         except ModelError as error:
             self.document.complained.emit(str(error))
-
-
-def _wrapped(text: str, style: str) -> QLabel:
-    label = QLabel(text, objectName=style)
-    label.setWordWrap(True)
-    return label

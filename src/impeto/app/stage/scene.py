@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  registers the drawing back end
@@ -134,7 +137,7 @@ class Scene:
         self._add_lights()
 
     def _add_lights(self) -> None:
-        """One light from the viewer's left shoulder and one from the sky, so that tops are light."""
+        """One light from the viewer's left shoulder, one from the sky so that tops are light."""
         self.renderer.RemoveAllLights()
         self.renderer.AutomaticLightCreationOff()
         shoulder = vtkLight()
@@ -267,7 +270,7 @@ class Scene:
         points, colours = [], []
         fore, back = np.array(_rgb(self.look.grid)), np.array(_rgb(self.look.stage))
         for fixed in ticks:
-            for a, b in zip(along[:-1], along[1:], strict=True):
+            for a, b in pairwise(along):
                 for first, second in (((fixed, a), (fixed, b)), ((a, fixed), (b, fixed))):
                     for x, y in (first, second):
                         points.append((cx + x, cy + y, min(self.bounds[4], 0.0)))
@@ -305,7 +308,8 @@ class Scene:
         self._clip()
         self.window.Render()
         pixels = vtkUnsignedCharArray()
-        self.window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)
+        pixel_reader: Any = self.window.GetRGBACharPixelData  # the stubs know another overload
+        pixel_reader(0, 0, width - 1, height - 1, 0, pixels)
         picture = vtk_to_numpy(pixels).reshape(height, width, 4)
         return np.ascontiguousarray(picture[::-1])
 
@@ -314,7 +318,7 @@ class Scene:
         self.renderer.ResetCameraClippingRange()
         near, far = self.camera.GetClippingRange()
         low, high = np.array(self.bounds[0::2]), np.array(self.bounds[1::2])
-        away = np.linalg.norm(np.array(self.camera.GetPosition()) - (low + high) / 2)
+        away = float(np.linalg.norm(np.array(self.camera.GetPosition()) - (low + high) / 2))
         radius = 0.75 * float(np.linalg.norm(high - low))
         self.camera.SetClippingRange(max(near, away - radius, 0.01 * far), far)
 

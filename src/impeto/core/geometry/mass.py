@@ -12,7 +12,7 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class MassProperties:
-    """mass [kg]; center (3,) [m]; inertia (3, 3) [kg m²] about the centre, all in one set of axes."""
+    """mass [kg]; center (3,) [m]; inertia (3, 3) [kg m²] about the centre; one set of axes."""
 
     mass: float
     center: Floats

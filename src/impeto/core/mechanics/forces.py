@@ -44,12 +44,22 @@ def set_forces(T, S, t):
 def add_effort(T, S, coordinate, effort):
     """A force or torque along a joint coordinate, on B forwards and on A backwards."""
     joint, kind, axis = (
-        T.coordinate[coordinate, 0], T.coordinate[coordinate, 1], T.coordinate[coordinate, 2],
+        T.coordinate[coordinate, 0],
+        T.coordinate[coordinate, 1],
+        T.coordinate[coordinate, 2],
     )
     a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
     world_row(
-        S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], S.spin[a], S.spin[b],
-        kind, axis, 0, S.row12,
+        S.axes[joint],
+        S.gap[joint],
+        S.gap_rate[joint],
+        S.arm[joint],
+        S.spin[a],
+        S.spin[b],
+        kind,
+        axis,
+        0,
+        S.row12,
     )
     for side in range(2):
         body = T.joint_body[joint, side]

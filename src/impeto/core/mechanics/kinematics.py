@@ -81,8 +81,13 @@ def set_joints(T, S):
         joint = T.coordinate[index, 0]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         S.coordinate[index], S.rate[index] = measure(
-            T.coordinate[index], S.axes[joint], S.gap[joint], S.gap_rate[joint],
-            S.spin[a], S.spin[b], S.turned[index],
+            T.coordinate[index],
+            S.axes[joint],
+            S.gap[joint],
+            S.gap_rate[joint],
+            S.spin[a],
+            S.spin[b],
+            S.turned[index],
         )
 
 

@@ -29,8 +29,10 @@ def elimination_order(groups: Sequence[Sequence[int]]) -> list[int]:
     for joint, bodies in enumerate(groups):
         for body in bodies:
             joints_of.setdefault(body, set()).add(joint)
-    neighbours = [set().union(*(joints_of[b] for b in bodies)) - {joint} if bodies else set()
-                  for joint, bodies in enumerate(groups)]
+    neighbours = [
+        set().union(*(joints_of[b] for b in bodies)) - {joint} if bodies else set()
+        for joint, bodies in enumerate(groups)
+    ]
     left, order = set(range(len(groups))), []
     while left:
         joint = min(left, key=lambda j: (len(neighbours[j]), j))
@@ -77,7 +79,12 @@ def assemble_and_factor(T, S):
                 S.kkt[T.slot[r, k]] = S.jacobian[r, k]
     columns, rows = T.kkt_column, T.kkt_row
     Lp, Li, Lx, D, Y, filled = (
-        T.factor_column, S.factor_row, S.factor, S.pivot, S.scratch, S.filled,
+        T.factor_column,
+        S.factor_row,
+        S.factor,
+        S.pivot,
+        S.scratch,
+        S.filled,
     )
     for k in range(columns.shape[0] - 1):
         D[k] = 0.0

@@ -1,4 +1,4 @@
-"""Formulas as short programs for a stack machine, so that a run needs no Python and no compiling."""
+"""Formulas as short programs for a stack machine, so that runs need no Python."""
 
 from __future__ import annotations
 

@@ -70,6 +70,7 @@ def resolve(model: Model, case: str | None = None) -> Mechanism:
         )
         for frame in frames
     )
+    springs: list[Spring | Damper] = [*model.of(Spring), *model.of(Damper)]
     points = [
         body_data[f.body].position + body_data[f.body].rotation @ f.position for f in frame_data
     ]
@@ -77,11 +78,7 @@ def resolve(model: Model, case: str | None = None) -> Mechanism:
         bodies=body_data,
         frames=frame_data,
         joints=tuple(_joint(scope, joint, frame_row) for joint in joints),
-        links=tuple(
-            _link(scope, link, frame_row, points)
-            for link in (*model.of(Spring), *model.of(Damper))
-            if scope.on(link)
-        ),
+        links=tuple(_link(scope, link, frame_row, points) for link in springs if scope.on(link)),
         loads=tuple(_load(scope, load, frame_row) for load in model.of(Load) if scope.on(load)),
         drives=tuple(
             _drive(scope, drive, joint_row) for drive in model.of(Drive) if scope.on(drive)
@@ -187,7 +184,8 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
         center = np.zeros(3) if body.center is None else scope.vector(body, "center", "length")
         return MassProperties(scope.field(body, "mass", "mass"), center, inertia)
     pieces = []
-    for number, part in enumerate((*body.shapes, *body.point_masses), start=1):
+    parts: list[Shape | PointMass] = [*body.shapes, *body.point_masses]
+    for number, part in enumerate(parts, start=1):
         try:
             pieces.append(_piece(scope, part))
         except ModelError as error:
@@ -199,9 +197,7 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
 def _piece(scope: Scope, part: Shape | PointMass) -> MassProperties:
     if isinstance(part, Shape):
         return shape_mass(scope, part)
-    return solids.point(
-        scope.field(part, "mass", "mass"), scope.vector(part, "position", "length")
-    )
+    return solids.point(scope.field(part, "mass", "mass"), scope.vector(part, "position", "length"))
 
 
 def _body(scope: Scope, body: Body) -> BodyData:
@@ -417,7 +413,11 @@ def sensed(path: str, scope: Scope) -> units.Dimension:
     if isinstance(element, Body) and quantity in _SENSED_BODY and component in ("x", "y", "z"):
         return units.unit(units.KINDS[_SENSED_BODY[quantity]].si)[1]
     freedom = quantity.replace("_", " ")
-    if isinstance(element, Joint) and freedom in element.free and component in ("position", "speed"):
+    if (
+        isinstance(element, Joint)
+        and freedom in element.free
+        and component in ("position", "speed")
+    ):
         turning = freedom.startswith("turn")
         unit = {"position": "rad" if turning else "m", "speed": "rad/s" if turning else "m/s"}
         return units.unit(unit[component])[1]

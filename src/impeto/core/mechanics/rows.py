@@ -14,7 +14,6 @@ from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.programs import run_program
 from impeto.core.mechanics.tables import (
     BY_ACCELERATION,
-    BY_POSITION,
     BY_SPEED,
     DOT,
     SLIDE,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -185,7 +187,7 @@ class _Layout:
         joint_body = _ints([[frames[f].body for f in pair] for pair in pairs], 2)
         inertia = np.stack([b.inertia if i else np.eye(3) for i, b in enumerate(m.bodies)])
         mass = np.array([b.mass if i else 1.0 for i, b in enumerate(m.bodies)])
-        inverse = np.linalg.inv(inertia)
+        inverse: Floats = np.linalg.inv(inertia).astype(float)
         T = Tables(
             mass=mass,
             inertia=inertia,
@@ -222,10 +224,16 @@ class _Layout:
         start = np.concatenate([_start(m), np.zeros(extras)])
         T = _with_regularisation(T, start)
         return System(
-            m, T, tuple(self.rows), self.coordinates, tuple(self.motions), tuple(self.efforts), start
+            m,
+            T,
+            tuple(self.rows),
+            self.coordinates,
+            tuple(self.motions),
+            tuple(self.efforts),
+            start,
         )
 
-    def points(self, tuples: list[tuple[int, ...]]) -> Floats:
+    def points(self, tuples: Sequence[tuple[int, ...]]) -> Floats:
         """Frame origins from the centres of mass of their bodies, in body axes."""
         frames, bodies = self.mechanism.frames, self.mechanism.bodies
         width = len(tuples[0]) if tuples else 2
@@ -253,7 +261,7 @@ def _start(mechanism: Mechanism) -> Floats:
     return np.array(poses + speeds, dtype=float)
 
 
-def _matrix(mass: Floats, inertia: Floats, row: Ints, joint_body: Ints) -> dict[str, object]:
+def _matrix(mass: Floats, inertia: Floats, row: Ints, joint_body: Ints) -> dict[str, Any]:
     """Sparse layout of the KKT matrix, its constant part, and the structure of its factor."""
     n6 = 6 * (len(mass) - 1)
     joints = sorted(set(row[:, 0].tolist()))
@@ -323,7 +331,7 @@ def new_workspace(T: Tables) -> Workspace:
     unknowns = 6 * (n1 - 1) + rows
     extras = int(T.extra[4]) + len(T.behaviour)
     entries = int(T.factor_column[-1])
-    S = Workspace(
+    return Workspace(
         x=np.zeros((n1, 3)),
         rotation=np.tile(np.eye(3), (n1, 1, 1)),
         v=np.zeros((n1, 3)),
@@ -354,4 +362,3 @@ def new_workspace(T: Tables) -> Workspace:
         solution=np.zeros(unknowns),
         row12=np.zeros(12),
     )
-    return S

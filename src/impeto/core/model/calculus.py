@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from impeto.core.errors import FormulaError
 from impeto.core.model import units
 from impeto.core.model.formula import Apply, Name, Node, Number, names
@@ -94,7 +96,7 @@ def _root_of_one_minus_square(x: Node) -> Node:
     return Apply("sqrt", (_minus(ONE, _times(x, x)),))
 
 
-_OUTER = {
+_OUTER: dict[str, Callable[[Node], Node]] = {
     "sin": lambda x: Apply("cos", (x,)),
     "cos": lambda x: Apply("negative", (Apply("sin", (x,)),)),
     "tan": lambda x: _over(ONE, _times(Apply("cos", (x,)), Apply("cos", (x,)))),

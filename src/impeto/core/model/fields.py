@@ -112,7 +112,9 @@ class TableSpec(Spec):
     values: str = "quantity"
 
 
-def quantity(kind: str, default: Written | None = None, *, optional: bool = False, **about: Any) -> Any:
+def quantity(
+    kind: str, default: Written | None = None, *, optional: bool = False, **about: Any
+) -> Any:
     spec = QuantitySpec(kind=kind, optional=optional, **about)
     if default is None and not optional:
         return field(metadata={"spec": spec})

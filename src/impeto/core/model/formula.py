@@ -237,7 +237,9 @@ class _Parser:
         kind, word = self.peek()
         if kind == "number":
             value = float(self.take())
-            return self.with_unit(value) if self.peek()[0] == "name" else Number(value, units.NUMBER)
+            return (
+                self.with_unit(value) if self.peek()[0] == "name" else Number(value, units.NUMBER)
+            )
         if kind == "name":
             self.take()
             return self.call(word) if self.peek()[1] == "(" else Name(word)

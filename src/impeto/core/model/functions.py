@@ -26,7 +26,7 @@ def ramp(x: Any, start: Any, end: Any) -> Any:
 
 @dataclass(frozen=True, slots=True)
 class Function:
-    """dimension: 'same' of all arguments, 'number' in and out, 'angle' out, or a rule of its own."""
+    """dimension: 'same' as the arguments, 'number', 'angle', or a rule of formula.py."""
 
     code: int
     arity: int

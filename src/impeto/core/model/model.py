@@ -88,7 +88,12 @@ class Model:
             ) from None
 
     def __reduce__(self) -> tuple[Any, ...]:
-        state = (self.name, tuple(self.elements.values()), tuple(self.cases.values()), self.settings)
+        state = (
+            self.name,
+            tuple(self.elements.values()),
+            tuple(self.cases.values()),
+            self.settings,
+        )
         return _rebuilt, state
 
     def of(self, kind: type[E]) -> list[E]:
@@ -143,8 +148,10 @@ class Model:
             elements.append(replace(element, **changes) if changes else element)
         cases = []
         for case in self.cases.values():
-            tables = {
-                table: {new if key == old else key: value for key, value in getattr(case, table).items()}
+            tables: Any = {
+                table: {
+                    new if key == old else key: value for key, value in getattr(case, table).items()
+                }
                 for table, spec in fields.specs(Case).items()
                 if isinstance(spec, TableSpec)
             }
@@ -167,5 +174,7 @@ def _rebuilt(name: str, elements: Any, cases: Any, settings: RunSettings) -> Mod
 def references(element: Element) -> list[str]:
     """Names of the fields that refer to other elements."""
     return [
-        name for name, spec in fields.specs(type(element)).items() if isinstance(spec, ReferenceSpec)
+        name
+        for name, spec in fields.specs(type(element)).items()
+        if isinstance(spec, ReferenceSpec)
     ]

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import pint
 
@@ -61,7 +62,7 @@ KINDS: dict[str, Kind] = {
 
 
 @cache
-def _registry() -> pint.UnitRegistry:
+def _registry() -> pint.UnitRegistry[float]:
     return pint.UnitRegistry(str(Path(__file__).with_name("units.txt")))
 
 
@@ -73,12 +74,12 @@ def unit(text: str) -> tuple[float, Dimension]:
     registry = _registry()
     try:
         base = registry.Quantity(1.0, registry.parse_units(text)).to_root_units()
-        exponents = dict(base.dimensionality)
+        exponents: dict[str, Any] = dict(base.dimensionality)
     except (pint.errors.PintError, ValueError, TypeError, AttributeError) as error:
         raise FormulaError(
             f"'{text}' is not a known unit", remedy="Use a unit like mm, kg, s, N, deg or rpm"
         ) from error
-    length, mass, time, current, angle = (round(exponents.get(axis, 0)) for axis in _AXES)
+    length, mass, time, current, angle = (int(exponents.get(axis, 0)) for axis in _AXES)
     factor = float(base.magnitude) * 1e-3**mass  # the registry's mass base is the gram
     return factor, (length, mass, time, current, angle)
 

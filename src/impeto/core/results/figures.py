@@ -12,7 +12,7 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Figures:
-    """SI values; peak is the value largest in size, at peak_time [s]; mean and RMS are over time."""
+    """SI values; peak is the value largest in size, at peak_time [s]; mean, RMS over time."""
 
     minimum: float
     maximum: float

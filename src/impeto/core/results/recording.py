@@ -16,7 +16,7 @@ from impeto.core.mechanics.system import System
 from impeto.core.model.model import Model
 
 if TYPE_CHECKING:
-    from impeto.core.results.channels import Channel
+    from impeto.core.results.channels.base import Channel
 
 Floats = npt.NDArray[np.float64]
 

@@ -30,7 +30,8 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Health:
-    """free : motions left by rank;  driven : motions that drives prescribe;  counted : by formula (6 per body − rows);
+    """free : motions left by rank;  driven : motions that drives prescribe;
+    counted : free motions by formula (6 per body − rows);
     redundant : names of dependent rows;  floating : bodies that no joint holds."""
 
     free: int
@@ -106,14 +107,18 @@ def examine(system: System) -> Health:
     if rank_there != rank_here:
         findings.append(
             Finding(
-                "warn", "", "the start pose is singular: a nearby pose has another number of free"
-                " motions", "Start a little away from it",
+                "warn",
+                "",
+                "the start pose is singular: a nearby pose has another number of free motions",
+                "Start a little away from it",
             )
         )
     for name in _floating(system):
         findings.append(Finding("warn", name, "no joint holds this body", "Join it or leave it"))
     free = 6 * system.moving - full_rank
-    return Health(free, len(system.motions), _counted(system), redundant, _floating(system), tuple(findings))
+    return Health(
+        free, len(system.motions), _counted(system), redundant, _floating(system), tuple(findings)
+    )
 
 
 def _counted(system: System) -> int:
@@ -140,8 +145,11 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
     """
     T = system.tables
     geometric = matrix[T.row_motion < 0] if len(matrix) else matrix
-    _, values, vectors = np.linalg.svd(geometric, full_matrices=True) if len(geometric) else (
-        None, np.zeros(0), np.eye(6 * system.moving))
+    _, values, vectors = (
+        np.linalg.svd(geometric, full_matrices=True)
+        if len(geometric)
+        else (None, np.zeros(0), np.eye(6 * system.moving))
+    )
     null = vectors[int((values > RANK_GAP).sum()) :]
     if not len(null):
         return matrix
@@ -156,7 +164,9 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
         w, x, yy, z = moved[7 * body + 3 : 7 * body + 7]
         a, b, c = turn
         moved[7 * body + 3 : 7 * body + 7] += [
-            -x * a - yy * b - z * c, w * a + yy * c - z * b, w * b + z * a - x * c,
+            -x * a - yy * b - z * c,
+            w * a + yy * c - z * b,
+            w * b + z * a - x * c,
             w * c + x * b - yy * a,
         ]
     loose = build_system(replace(system.mechanism, drives=()))

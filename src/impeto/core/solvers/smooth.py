@@ -39,7 +39,7 @@ class Integration(NamedTuple):
     """State of an integration, changed in place."""
 
     clock: Floats  # (5,) s, s, m, sum of error norms, index of the worst component
-    count: npt.NDArray[np.int64]  # (4,) accepted, rejected, evaluations, outputs written
+    counts: npt.NDArray[np.int64]  # (4,) accepted, rejected, evaluations, outputs written
     y: Floats
     fresh: Floats  # candidate state
     trial: Floats
@@ -83,7 +83,7 @@ def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
 
     tolerance : relative error per step;  size : typical length [m];  longest : step limit [s]
     """
-    clock, count, y = state.clock, state.count, state.y
+    clock, count, y = state.clock, state.counts, state.y
     n = T.mass.shape[0] - 1
     for _ in range(budget):
         t = clock[TIME]
@@ -189,20 +189,20 @@ def error_norm(T, M, state, h, tolerance, size):
 @njit(cache=True)
 def write_outputs(T, S, M, state, out, t, h, limit, end):
     """Interpolate, project and store every output time within the step."""
-    index = state.count[WRITTEN]
-    if index >= out.time.shape[0] or out.time[index] > t + h and t + h < end:
+    index = state.counts[WRITTEN]
+    if index >= out.time.shape[0] or (out.time[index] > t + h and t + h < end):
         return
     stages(T, S, M, state, t, h, 13, 16)
-    state.count[EVALUATIONS] += 3
+    state.counts[EVALUATIONS] += 3
     set_dense(state.dense, state, M, h)
     while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
         moment = out.time[index]
         interpolate(state.trial, state.y, state.dense, (moment - t) / h)
         project(T, S, moment, state.trial, limit, state.scale[1], 3, False)
         store(T, S, state.trial, out, index, state.rate, moment)
-        state.count[EVALUATIONS] += 1
+        state.counts[EVALUATIONS] += 1
         index += 1
-    state.count[WRITTEN] = index
+    state.counts[WRITTEN] = index
 
 
 @njit(cache=True, nogil=True)

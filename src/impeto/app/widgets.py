@@ -1,0 +1,40 @@
+"""Small makers of plain widgets with the style names of theme.py."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
+
+
+def label(text: str = "", style: str = "") -> QLabel:
+    made = QLabel(text)
+    made.setObjectName(style)
+    return made
+
+
+def wrapped(text: str, style: str = "") -> QLabel:
+    """A label that may take several lines."""
+    made = label(text, style)
+    made.setWordWrap(True)
+    return made
+
+
+def button(text: str, style: str = "") -> QPushButton:
+    made = QPushButton(text)
+    made.setObjectName(style)
+    return made
+
+
+def search_field(placeholder: str, name: str) -> QLineEdit:
+    made = QLineEdit()
+    made.setPlaceholderText(placeholder)
+    made.setAccessibleName(name)
+    return made
+
+
+def panel(style: str = "panel") -> QWidget:
+    """A widget that paints its own background."""
+    made = QWidget()
+    made.setObjectName(style)
+    made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    return made

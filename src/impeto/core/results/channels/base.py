@@ -1,0 +1,48 @@
+"""What a channel is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+Floats = npt.NDArray[np.float64]
+Compute = Callable[[], Floats]
+
+
+@dataclass(frozen=True)
+class Channel:
+    """name : dotted path;  kind : key of units.KINDS"""
+
+    name: str
+    kind: str
+    compute: Compute = field(repr=False)
+
+    @cached_property
+    def values(self) -> Floats:
+        """(N,) SI values, read-only."""
+        values = np.array(self.compute(), dtype=float)
+        values.flags.writeable = False
+        return values
+
+
+def vector(name: str, kind: str, compute: Compute, *, size: bool = True) -> Iterator[Channel]:
+    """Three components of (N, 3) values and, with `size`, the magnitude under the plain name."""
+    shared = lru_cache(maxsize=1)(compute)
+    if size:
+        yield Channel(name, kind, lambda: np.linalg.norm(shared(), axis=1))
+    for axis, letter in enumerate("xyz"):
+        yield component(f"{name}.{letter}", kind, shared, axis)
+
+
+def component(name: str, kind: str, compute: Compute, axis: int) -> Channel:
+    """One column of (N, k) values."""
+    return Channel(name, kind, lambda: compute()[:, axis])
+
+
+def strain(stiffness: float, preload: float, stretch: Floats) -> Floats:
+    """Energy [J] of a linear spring against its free length."""
+    return 0.5 * stiffness * stretch**2 + preload * stretch

@@ -1,0 +1,90 @@
+"""Channels of bodies and of frames on them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import lru_cache
+
+import numpy as np
+
+from impeto.core.geometry.rotation import roll_pitch_yaw
+from impeto.core.results.channels.base import Channel, Floats, component, vector
+from impeto.core.results.recording import Recording
+
+
+def channels(r: Recording) -> Iterator[Channel]:
+    m = r.system.mechanism
+    for row, body in enumerate(m.bodies):
+        if row:
+            yield from _body(r, body.name, row)
+    for frame in m.frames:
+        if frame.body:
+            offset = frame.position - m.bodies[frame.body].center
+            yield from _point(r, frame.name, frame.body, offset)
+
+
+def _body(r: Recording, name: str, row: int) -> Iterator[Channel]:
+    yield from _point(r, name, row, r.system.tables.origin[row])
+    yield from _point(r, f"{name}.center", row, np.zeros(3))
+    yield from vector(f"{name}.spin", "angular speed", lambda: r.spins[:, row])
+    yield from vector(f"{name}.spin_rate", "angular acceleration", lambda: r.spin_rates[:, row])
+    yield from _local(r, f"{name}.velocity_local", "speed", row)
+    yield from _local(r, f"{name}.acceleration_local", "acceleration", row)
+    yield from _local(r, f"{name}.spin_local", "angular speed", row)
+    yield from _orientation(r, name, row)
+    yield Channel(f"{name}.energy.kinetic", "energy", lambda: kinetic(r, row))
+    yield Channel(f"{name}.energy.potential", "energy", lambda: potential(r, row))
+
+
+def _local(r: Recording, name: str, kind: str, row: int) -> Iterator[Channel]:
+    """A quantity of the centre of mass in the body's axes."""
+
+    def turned() -> Floats:
+        world = {
+            "velocity_local": r.velocities,
+            "acceleration_local": r.accelerations,
+            "spin_local": r.spins,
+        }[name.rsplit(".", 1)[1]]
+        return np.einsum("tij,ti->tj", r.rotations[:, row], world[:, row])
+
+    return vector(name, kind, turned, size=False)
+
+
+def _orientation(r: Recording, name: str, row: int) -> Iterator[Channel]:
+    angles = lru_cache(maxsize=1)(lambda: np.unwrap(roll_pitch_yaw(r.rotations[:, row]), axis=0))
+    for k, angle in enumerate(("roll", "pitch", "yaw")):
+        yield component(f"{name}.{angle}", "angle", angles, k)
+
+    def quaternions() -> Floats:
+        start = 7 * (row - 1) + 3
+        return r.state[:, start : start + 4]
+
+    for k, letter in enumerate("wxyz"):
+        yield component(f"{name}.quaternion.{letter}", "number", quaternions, k)
+
+    def matrices() -> Floats:
+        return r.rotations[:, row].reshape(-1, 9)
+
+    for k in range(9):
+        pair = "xyz"[k // 3] + "xyz"[k % 3]
+        yield component(f"{name}.rotation.{pair}", "number", matrices, k)
+
+
+def _point(r: Recording, name: str, body: int, offset: Floats) -> Iterator[Channel]:
+    yield from vector(f"{name}.position", "length", lambda: r.point(body, offset)[0], size=False)
+    yield from vector(f"{name}.velocity", "speed", lambda: r.point(body, offset)[1])
+    yield from vector(f"{name}.acceleration", "acceleration", lambda: r.point(body, offset)[2])
+
+
+def kinetic(r: Recording, body: int) -> Floats:
+    """(N,) J"""
+    T = r.system.tables
+    local = np.einsum("tij,ti->tj", r.rotations[:, body], r.spins[:, body])
+    spin = np.einsum("ti,ij,tj->t", local, T.inertia[body], local)
+    return 0.5 * (T.mass[body] * (r.velocities[:, body] ** 2).sum(axis=1) + spin)
+
+
+def potential(r: Recording, body: int) -> Floats:
+    """(N,) J, zero with the centre of mass at the world's origin."""
+    T = r.system.tables
+    return -T.mass[body] * (r.centers[:, body] @ T.gravity)
