@@ -33,7 +33,11 @@ class ModelError(ImpetoError):
         self.problem, self.element, self.field, self.remedy = problem, element, field, remedy
         where = ", ".join(part for part in (element, field.replace("_", " ")) if part)
         text = f"{where}: {problem}" if where else problem
-        super().__init__(f"{text}. {remedy}" if remedy else f"{text}.")
+        super().__init__(f"{text}. {remedy}." if remedy else f"{text}.")
+
+    def placed(self, element: str, field: str) -> ModelError:
+        """The same complaint at another place."""
+        return type(self)(self.problem, element=element, field=field, remedy=self.remedy)
 
     def at(self, element: str, field: str = "") -> ModelError:
         """The same complaint with the place filled in."""

@@ -107,10 +107,15 @@ class Mechanism:
 
     @property
     def size(self) -> float:
-        """A length [m] typical of the mechanism: scales turns against slides."""
+        """A length [m] typical of the mechanism: scales turns against slides.
+
+        Mean distance of the joints from the centres of mass, at least the mean radius of gyration.
+        """
         arms = [
             np.linalg.norm(frame.position - self.bodies[frame.body].center)
             for frame in self.frames
             if frame.body
         ]
-        return max(float(np.mean(arms)) if arms else 0.0, 1e-3)
+        gyration = [np.sqrt(np.trace(b.inertia) / (2.0 * b.mass)) for b in self.bodies[1:]]
+        means = [float(np.mean(lengths)) for lengths in (arms, gyration) if lengths]
+        return max([*means, 1e-6])

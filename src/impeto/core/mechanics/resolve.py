@@ -3,8 +3,6 @@ fields are raised here, each naming the element and the field."""
 
 from __future__ import annotations
 
-import dataclasses
-
 import numpy as np
 import numpy.typing as npt
 
@@ -22,7 +20,8 @@ from impeto.core.mechanics.mechanism import (
     LoadData,
     Mechanism,
 )
-from impeto.core.model import formula, units
+from impeto.core.mechanics.signals import signal_node
+from impeto.core.model import formula
 from impeto.core.model.elements import (
     GROUND,
     Behaviour,
@@ -42,7 +41,6 @@ from impeto.core.model.elements import (
     Spring,
     Tube,
 )
-from impeto.core.model.formula import Apply, Name, Node, Number, Value
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.model import Model, references
 from impeto.core.model.scope import Scope
@@ -190,7 +188,7 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
             pieces.append(_piece(scope, part))
         except ModelError as error:
             place = f"{getattr(part, 'title', 'part')} {number}"
-            raise error.at(body.name, f"{place} {error.field}".strip()) from None
+            raise error.placed(body.name, f"{place} {error.field}".strip()) from None
     return solids.together(pieces)
 
 
@@ -347,82 +345,4 @@ def _drive(scope: Scope, drive: Drive, joint_row: dict[str, int]) -> DriveData:
         freedom=FREEDOMS.index(drive.freedom),
         prescribes=drive.prescribes,
         value=node,
-    )
-
-
-def signal_node(scope: Scope, element: Load | Drive) -> Node:
-    """Formula of an element's signal with parameters put in, checked for its kind of quantity."""
-    kind = element.signal_kind
-    try:
-        for name in fields_with_kind_number(element.value):
-            _reject_hertz(element.value, name, kind)
-        node = substituted(element.value.node(scope), scope)
-        value = formula.evaluate(node, lambda name: Value(np.array([1.0]), sensed(name, scope)))
-        expected = units.unit(units.KINDS[kind].si)[1]
-        zero = isinstance(node, Number) and node.value == 0.0
-        if not zero and not units.same_dimension(value.dimension, expected):
-            units.to_kind(0.0, value.dimension, kind)
-    except ModelError as error:
-        raise type(error)(
-            error.problem,
-            element=element.name,
-            field=error.field or "value",
-            remedy=error.remedy.replace(", for example", ""),
-        ) from None
-    return node
-
-
-def fields_with_kind_number(signal: object) -> list[str]:
-    assert dataclasses.is_dataclass(signal)
-    return [f.name for f in dataclasses.fields(signal) if f.metadata["spec"].kind == "number"]
-
-
-def _reject_hertz(signal: object, name: str, kind: str) -> None:
-    written = getattr(signal, name)
-    if kind == "angular speed" and written is not None and written.text.rstrip().endswith("Hz"):
-        raise ModelError("Hz counts turns, not angle", remedy="Write it in rpm or rad/s")
-
-
-def substituted(node: Node, scope: Scope) -> Node:
-    """The formula with every parameter replaced by its value; time and channels stay names."""
-    if isinstance(node, Name):
-        if node.path in ("t", "pi") or "." in node.path:
-            return Number(np.pi, units.NUMBER) if node.path == "pi" else node
-        value = scope.parameter(node.path)
-        return Number(float(value.si), value.dimension)
-    if isinstance(node, Apply):
-        arguments = tuple(substituted(argument, scope) for argument in node.arguments)
-        changed = Apply(node.function, arguments)
-        if not all(isinstance(argument, Number) for argument in arguments):
-            return changed
-        value = formula.evaluate(changed, scope.parameter)
-        return Number(float(value.si), value.dimension)
-    return node
-
-
-_SENSED_BODY = {"position": "length", "velocity": "speed", "spin": "angular speed"}
-
-
-def sensed(path: str, scope: Scope) -> units.Dimension:
-    """Dimension of a channel that formulas may use; ModelError for those they may not."""
-    if path == "t":
-        return units.unit("s")[1]
-    name, _, rest = path.partition(".")
-    quantity, _, component = rest.partition(".")
-    element = scope.model.elements.get(name)
-    if isinstance(element, Body) and quantity in _SENSED_BODY and component in ("x", "y", "z"):
-        return units.unit(units.KINDS[_SENSED_BODY[quantity]].si)[1]
-    freedom = quantity.replace("_", " ")
-    if (
-        isinstance(element, Joint)
-        and freedom in element.free
-        and component in ("position", "speed")
-    ):
-        turning = freedom.startswith("turn")
-        unit = {"position": "rad" if turning else "m", "speed": "rad/s" if turning else "m/s"}
-        return units.unit(unit[component])[1]
-    raise ModelError(
-        f"'{path}' is not a channel that a formula can use",
-        remedy="Use body.position.x, body.velocity.x, body.spin.x, joint.turn_z.position or "
-        "joint.turn_z.speed",
     )

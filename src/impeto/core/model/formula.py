@@ -21,7 +21,7 @@ from impeto.core.model.units import Dimension
 
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)"
-    r"|(?P<name>[^\W\d]\w*(?:\.[^\W\d]\w*)*|°)"
+    r"|(?P<name>[^\W\d²³][^\W²³]*(?:\.[^\W\d²³][^\W²³]*)*|°)"
     r"|(?P<symbol>\*\*|[-+*/^<>(),·−²³]))"
 )
 _SAME = {"**": "^", "·": "*", "−": "-"}
@@ -271,7 +271,8 @@ class _Parser:
         """The unit right behind a number: words joined by * and / as long as they are units."""
         text = self.take() + self.exponent()
         while self.peek()[1] in ("*", "/") and self.peek(1)[0] == "name":
-            if not units.is_unit(self.peek(1)[1]) or self.peek(2)[1] in ("(",):
+            word = self.peek(1)[1]
+            if not units.is_unit(word) or word == "t":  # t is the time, a tonne only after a number
                 break
             text += self.take() + self.take() + self.exponent()
         factor, dimension = units.unit(text)
