@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.mechanics.system import build_system
 from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.system import build_system
 from impeto.core.results.channels.system import energy_error
 from impeto.core.simulate import simulate
 from impeto.core.solvers.start import consistent_start

@@ -111,7 +111,7 @@ class MainWindow(QMainWindow):
         files, document = self.files, self.document
         listed = [
             Command("Run this case", "Ctrl+R", self.run),
-            Command("Stop the run", "Escape", self.stop),
+            Command("Stop the run", "Ctrl+.", self.stop),
             Command("Build desk", "Ctrl+1", lambda: self.show_desk("Build")),
             Command("Watch desk", "Ctrl+2", lambda: self.show_desk("Watch")),
             Command("Play or pause", "Space", self.deck.toggle),
@@ -293,6 +293,7 @@ class MainWindow(QMainWindow):
             if job is not None:
                 job.wait()
         self.preparation.stop()
+        self.stage.scene.close()
         event.accept()
 
 

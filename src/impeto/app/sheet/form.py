@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -74,9 +75,14 @@ class Form(QWidget):
             if name not in leave_out:
                 self._add(name, spec)
 
+    def _put(self, name: str, value: Any) -> None:
+        """Change a field; a ModelError goes to the editor, which shows it in place."""
+        self.change(replace(self.part, **{name: value}))
+
     def _set(self, name: str, value: Any) -> None:
+        """Change a field; complaints go to the bottom of the window."""
         try:
-            self.change(replace(self.part, **{name: value}))
+            self._put(name, value)
         except ModelError as error:
             self.context.complain(str(error))
 
@@ -104,15 +110,16 @@ class Form(QWidget):
         def commit(new: Any) -> None:
             self._set(name, new)
 
+        put = partial(self._put, name)
         if isinstance(spec, QuantitySpec):
             kind = self.kind if self.kind and spec.kind == "number" else spec.kind
             kind = fields.kind_of(self.part, spec) if kind == spec.kind else kind
             return QuantityEditor(
-                value, kind, self.context.scope, commit, title, spec.optional, spec.hint
+                value, kind, self.context.scope, put, title, spec.optional, spec.hint
             )
         if isinstance(spec, VectorSpec):
             return VectorEditor(
-                value, spec.kind, spec.labels, self.context.scope, commit, title, spec.optional
+                value, spec.kind, spec.labels, self.context.scope, put, title, spec.optional
             )
         if isinstance(spec, ReferenceSpec):
             names = [e.name for e in self.context.scope.model.of(ELEMENTS[spec.target])]

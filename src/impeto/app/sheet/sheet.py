@@ -270,6 +270,10 @@ class Sheet(QScrollArea):
     # edits
 
     def _change(self, element: Element) -> None:
+        """Take an edited element; ModelError where parameters would define each other."""
+        if isinstance(element, Parameter):
+            changed = self.document.model.with_element(element)
+            Scope(changed, self.document.case).parameter(element.name)
         self.document.edit_element(element)
 
     def _rename(self, text: str) -> None:

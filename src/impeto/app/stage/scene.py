@@ -14,7 +14,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkCommonTransforms import vtkTransform
 from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkFeatureEdges, vtkPolyDataNormals
-from vtkmodules.vtkFiltersGeneral import vtkTransformPolyDataFilter
+from vtkmodules.vtkFiltersGeneral import vtkTransformFilter
 from vtkmodules.vtkFiltersModeling import vtkLinearExtrusionFilter
 from vtkmodules.vtkFiltersSources import (
     vtkCubeSource,
@@ -53,7 +53,7 @@ def shape_surface(scope: Scope, shape: Shape) -> vtkPolyData:
     transform.SetMatrix(matrix)
     if isinstance(shape, Cylinder):
         transform.RotateX(90.0)  # the source's axis is y
-    moved = vtkTransformPolyDataFilter()
+    moved = vtkTransformFilter()
     moved.SetTransform(transform)
     moved.SetInputConnection(source.GetOutputPort())
     moved.Update()
@@ -87,7 +87,7 @@ def _source(scope: Scope, shape: Shape):  # type: ignore[no-untyped-def]
     disk.SetOuterRadius(radius)
     disk.SetInnerRadius(scope.field(shape, "inner_radius", "length"))
     disk.SetCircumferentialResolution(FACETS)
-    lowered = vtkTransformPolyDataFilter()
+    lowered = vtkTransformFilter()
     down = vtkTransform()
     down.Translate(0.0, 0.0, -length / 2)
     lowered.SetTransform(down)
@@ -321,6 +321,10 @@ class Scene:
         away = float(np.linalg.norm(np.array(self.camera.GetPosition()) - (low + high) / 2))
         radius = 0.75 * float(np.linalg.norm(high - low))
         self.camera.SetClippingRange(max(near, away - radius, 0.01 * far), far)
+
+    def close(self) -> None:
+        """Give the drawing memory back; nothing can be drawn after that."""
+        self.window.Finalize()
 
     def pick(self, x: float, y: float, width: int, height: int) -> str:
         """Name of the body under a pixel (from the top left of a width × height picture)."""

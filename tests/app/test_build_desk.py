@@ -1,0 +1,196 @@
+"""The Build desk by clicks and keys: selecting, editing with units, undo, health."""
+
+import pytest
+from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
+
+from impeto.app.roster.roster import LINE, tick_box
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+PLAIN = Qt.KeyboardModifier.NoModifier
+
+
+def lines(roster):
+    index = [roster.items.index(row, 0) for row in range(roster.items.rowCount())]
+    return {i.data(): i.data(LINE) for i in index}
+
+
+def test_the_demo_opens_with_every_element_and_its_values(window):
+    shown = lines(window.roster)
+    assert shown["crank_radius"] == "250 mm"
+    assert shown["guide_right"] == "point on line"
+    assert shown["crank_drive"] == "speed crank_speed"
+    assert shown["Bodies"].startswith("5 · 2373")
+
+
+def test_search_filters_by_name_kind_and_value(window, hand):
+    hand.type_into("Find in the Roster", "prismatic")
+    assert [n for n in lines(window.roster) if n in window.document.model.elements] == [
+        "guide_left"
+    ]
+    hand.type_into("Find in the Roster", "12 kN")
+    assert "cutting_force" in lines(window.roster)
+
+
+def test_a_click_in_the_roster_selects_on_the_stage_and_fills_the_sheet(window, hand):
+    hand.pick_row("rod")
+    assert window.document.selected == "rod"
+    assert window.stage.scene.selected == "rod"
+    assert hand.find("Name", QLineEdit).text() == "rod"
+
+
+def test_a_click_on_the_stage_selects_the_body_under_it_and_the_roster_follows(window, hand):
+    window.stage.set_view("front")
+    hand.settle()
+    where = window.stage.to_screen(window.stage.frame_place("small_end")[0][None, :])[0]
+    below = QPoint(int(where[0]), int(where[1]) + 60)
+    hand.click(window.stage, below)
+    assert window.document.selected == "rod"
+    assert window.roster.list.currentIndex().data() == "rod"
+
+
+def test_a_click_on_a_badge_selects_the_joint(window, hand):
+    place = window.stage.badge_places()["guide_left"]
+    hand.click(window.stage, place.toPoint())
+    assert window.document.selected == "guide_left"
+
+
+def test_a_value_with_another_unit_is_taken_and_undo_brings_the_old_one_back(window, hand):
+    before = window.document.model
+    hand.pick_row("crank_radius")
+    hand.type_into("Value", "10 in")
+    assert window.document.model["crank_radius"].value.si == pytest.approx(0.254)
+    assert window.strip.name.text().find("edited") > 0
+    hand.keys((Qt.Key.Key_Z, CTRL))
+    assert window.document.model == before
+    hand.keys((Qt.Key.Key_Z, CTRL | SHIFT))
+    assert window.document.model["crank_radius"].value.text == "10 in"
+
+
+def test_a_spring_is_added_and_its_stiffness_edited_with_a_unit_and_an_expression(window, hand):
+    commands = {command.title: command for command in window.commands}
+    commands["Add a spring"].action()
+    hand.settle()
+    hand.type_into("Stiffness", "15 N/mm")
+    assert window.document.model["spring"].stiffness.si == 15_000
+    hand.type_into("Stiffness", "2*cutting_force/10 mm")
+    assert lines(window.roster)["spring"].startswith("2400")
+    hand.type_into("Stiffness", "20")  # a bare number takes the unit that was shown
+    assert window.document.model["spring"].stiffness.text == "20 N/m"
+
+
+def test_a_wrong_value_turns_red_says_why_and_changes_nothing(window, hand):
+    before = window.document.model
+    hand.pick_row("gravity")
+    hand.type_into("Size", "9.81 kg")
+    editor = hand.find("Size", QLineEdit)
+    assert editor.property("wrong") is True
+    message = editor.parent().message.text()
+    assert "a mass stands where an acceleration is needed" in message
+    assert window.document.model is before
+    hand.qtbot.keyClick(editor, Qt.Key.Key_Escape)
+    assert editor.text() == "9.80665 m/s^2"
+    assert editor.property("wrong") is False
+
+
+def test_a_cell_of_the_freedom_strip_frees_and_the_kind_follows(window, hand):
+    hand.pick_row("crank_pin")
+    cell = next(c for c in window.sheet.findChildren(QAbstractButton)
+                if c.accessibleName() == "slide y: free")  # fmt: skip
+    hand.click(cell)
+    assert window.document.model["crank_pin"].free == ("turn y",)
+    assert hand.find("Kind of joint", QComboBox).currentText() == "revolute"
+
+
+def test_choosing_a_kind_sets_the_cells(window, hand):
+    hand.pick_row("frame_pin")
+    kinds = hand.find("Kind of joint", QComboBox)
+    kinds.setFocus()
+    hand.qtbot.keyClicks(kinds, "fix")
+    kinds.textActivated.emit(kinds.currentText())
+    hand.settle()
+    assert window.document.model["frame_pin"].free == ()
+
+
+def test_the_tick_switches_an_element_off_in_the_case_and_health_follows(window, hand):
+    qtbot = hand.qtbot
+    roster = window.roster
+    index = roster.row_of("guide_right")
+    roster.list.scrollTo(index)
+    spot = tick_box(QRectF(roster.list.visualRect(index))).center().toPoint()
+    assert "2 constraints are redundant" in window.health.text.text()
+    hand.click(roster.list.viewport(), spot)
+    assert window.document.model.cases["Base"].switches == {"guide_right": False}
+    qtbot.waitUntil(lambda: "Nothing redundant" in window.health.text.text())
+    assert window.health.head.text() == "1 motion, driven"
+
+
+def test_health_says_what_keeps_the_model_from_running(window, hand):
+    hand.pick_row("rod")
+    hand.type_into("Mass", "0 kg")
+    hand.qtbot.waitUntil(lambda: "Cannot run" in window.health.head.text())
+    assert "it has no mass" in window.health.text.text()
+
+
+def test_a_parameter_loop_is_explained_and_the_window_stays_usable(window, hand):
+    hand.pick_row("crank_radius")
+    hand.type_into("Value", "rod_length")
+    hand.pick_row("rod_length")
+    hand.type_into("Value", "crank_radius")
+    assert window.document.model["rod_length"].value.text == "1.9 m"
+    message = hand.find("Value", QLineEdit).parent().message.text()
+    assert "circle" in message
+
+
+def test_a_body_gets_a_shape_and_its_size_is_edited(window, hand):
+    hand.pick_row("rod")
+    hand.click(hand.find("Add sphere"))
+    assert len(window.document.model["rod"].shapes) == 5
+    hand.type_into("Radius", "0.2 m")
+    assert window.document.model["rod"].shapes[-1].radius.si == 0.2
+
+
+def test_renaming_follows_into_references_and_a_taken_name_is_refused(window, hand):
+    hand.pick_row("big_end")
+    hand.type_into("Name", "lower_eye")
+    assert window.document.model["crank_pin"].frame_b == "lower_eye"
+    hand.type_into("Name", "cut")
+    assert "taken" in window.toast.text()
+    assert window.document.selected == "lower_eye"
+
+
+def test_drags_and_keys_turn_the_view_and_standard_views_bring_it_back(window, hand):
+    stage, qtbot = window.stage, hand.qtbot
+    before = stage.scene.camera.GetPosition()
+    centre = stage.rect().center()
+    qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=centre)
+    qtbot.mouseMove(stage, centre + QPoint(60, 20))
+    qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=centre + QPoint(60, 20))
+    stage.setFocus()
+    qtbot.keyClick(stage, Qt.Key.Key_Left)
+    assert stage.scene.camera.GetPosition() != before
+    hand.keys((Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier))
+    assert stage.scene.camera.GetPosition() == pytest.approx(before)
+    assert window.document.selected == ""
+
+
+def test_a_command_is_found_by_words_and_run_with_enter(window, hand, monkeypatch):
+    from impeto.app.commands import CommandSearch
+
+    def type_and_accept(dialog):
+        hand.qtbot.keyClicks(dialog.search, "watch")
+        hand.qtbot.keyClick(dialog.search, Qt.Key.Key_Return)
+        return dialog.result()
+
+    monkeypatch.setattr(CommandSearch, "exec", type_and_accept)
+    hand.keys((Qt.Key.Key_K, CTRL))
+    assert window.desk == "Watch"
+
+
+def test_dark_theme_is_kept_for_the_next_start(window, hand, settings):
+    hand.keys((Qt.Key.Key_L, CTRL | SHIFT))
+    assert window.look.name == "dark"
+    assert settings.value("theme") == "dark"
+    picture = window.stage.grab().toImage()
+    assert picture.pixelColor(10, picture.height() // 2).lightness() < 60
