@@ -180,7 +180,7 @@ class Behaviour:
 
     def refined_kind(self, kind: str) -> str:
         """Kinds of a sliding freedom, where the declaration speaks of a turning one."""
-        return kind if self.turning else _SLIDING[kind]
+        return kind if self.turning else _SLIDING.get(kind, kind)
 
 
 _SLIDING = {

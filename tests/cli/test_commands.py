@@ -1,0 +1,136 @@
+"""The shell: every command as a process or through main(), with its exit status."""
+
+import os
+import subprocess
+import sys
+
+import pytest
+
+import impeto
+from impeto.launch import main
+from impeto.services import model_file
+
+
+@pytest.fixture
+def saw(tmp_path, gang_saw):
+    path = tmp_path / "saw.impeto.json"
+    model_file.save(gang_saw, path)
+    return path
+
+
+def test_run_writes_a_recording_and_prints_figures(saw, tmp_path, capsys):
+    status = main(["run", str(saw), "--until", "0.2 s", "--out", str(tmp_path)])
+    out = capsys.readouterr().out
+    assert status == 0
+    assert "crank_drive.torque" in out
+    assert "energy error" in out
+    assert impeto.open_recording(tmp_path / "saw-base.h5").time[-1] == pytest.approx(0.2)
+
+
+def test_all_cases_and_parameters_set_from_the_shell(saw, tmp_path):
+    status = main(["run", str(saw), "--all-cases", "--set", "crank_radius=0.2 m", "--until", "0.1 s",
+                   "--out", str(tmp_path / "runs")])  # fmt: skip
+    assert status == 0
+    names = sorted(p.name for p in (tmp_path / "runs").iterdir())
+    assert names == [
+        "saw-base.h5", "saw-heavy_flywheel.h5", "saw-motor_with_droop.h5",
+        "saw-no_counterweight.h5",
+    ]  # fmt: skip
+    r = impeto.open_recording(tmp_path / "runs" / "saw-base.h5")
+    stroke = r["frame_eye.position.z"].max() - r["frame_eye.position.z"].min()
+    assert stroke <= 0.4 + 1e-9
+
+
+def test_check_prints_motions_and_redundancy_and_fails_on_a_bad_model(saw, tmp_path, capsys):
+    assert main(["check", str(saw)]) == 0
+    out = capsys.readouterr().out
+    assert "Redundant: guide_right, slide x" in out
+    bad = impeto.load(saw).with_element(impeto.Body(name="stray"))
+    model_file.save(bad, saw)
+    assert main(["check", str(saw)]) == 1
+    assert "stray: it has no mass" in capsys.readouterr().out
+
+
+def test_export_writes_the_channels_that_words_find(saw, tmp_path, capsys):
+    main(["run", str(saw), "--until", "0.1 s", "--out", str(tmp_path)])
+    csv = tmp_path / "pin.csv"
+    recording = str(tmp_path / "saw-base.h5")
+    assert main(["export", recording, "--csv", str(csv), "--channels", "crank_pin.force.x"]) == 0
+    assert csv.read_text().splitlines()[0] == "time [s],crank_pin.force.x [N]"
+    assert main(["export", recording, "--csv", str(csv), "--channels", "wing"]) == 1
+    assert "no channel 'wing'" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("arguments", "status", "words"),
+    [
+        (["run", "missing.impeto.json"], 1, "cannot be read: no such file"),
+        (["check", "missing.impeto.json"], 1, "cannot be read"),
+        (["run", "SAW", "--until", "0 s"], 1, "must be greater than zero"),
+        (["run", "SAW", "--case", "Nothing"], 1, "there is no case 'Nothing'"),
+        (["run", "SAW", "--set", "wing=3"], 1, "'wing' is not a parameter"),
+        (["run", "SAW", "--accuracy", "best"], 1, "'best' is not an accuracy"),
+    ],
+)
+def test_failures_are_one_sentence_and_a_status(saw, arguments, status, words, capsys):
+    given = [str(saw) if a == "SAW" else a for a in arguments]
+    assert main(given) == status
+    error = capsys.readouterr().err
+    assert words in error
+    assert len(error.strip().splitlines()) == 1
+
+
+def test_wrong_usage_exits_with_two():
+    with pytest.raises(SystemExit) as error:
+        main(["fly"])
+    assert error.value.code == 2
+
+
+def without_display():
+    return {k: v for k, v in os.environ.items()
+            if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}  # fmt: skip
+
+
+def test_the_demo_without_a_display_does_the_same_job_headless(tmp_path):
+    done = subprocess.run(
+        [sys.executable, "-m", "impeto", "demo"],
+        cwd=tmp_path, env=without_display(), capture_output=True, text=True, timeout=120,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert "There is no display" in done.stdout
+    assert "crank_pin.force" in done.stdout
+    folder = tmp_path / "impeto-demo-gang_saw"
+    assert str(folder) in done.stdout
+    assert {p.suffix for p in folder.iterdir()} >= {".h5", ".csv", ".png"}
+    assert (folder / "gang_saw.png").stat().st_size > 30_000
+
+
+def test_the_window_without_a_display_says_so():
+    done = subprocess.run(
+        [sys.executable, "-m", "impeto"], env=without_display(), capture_output=True, text=True
+    )
+    assert done.returncode == 1
+    assert "There is no display" in done.stderr
+
+
+def test_headless_use_imports_neither_qt_nor_the_3d_view():
+    script = (
+        "import sys, impeto, impeto.launch;"
+        "print([m for m in ('PyQt6', 'vtkmodules', 'pyqtgraph') if m in sys.modules])"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True
+    )
+    assert done.stdout.strip() == "[]"
+
+
+def test_a_second_process_compiles_nothing(tmp_path):
+    """The kernels come from the cache: no new file appears in it."""
+    from pathlib import Path
+
+    root = Path(impeto.__file__).parent / "core"
+    before = {(p, p.stat().st_mtime_ns) for p in root.rglob("*.nb*")}
+    script = "import impeto.services.warmup as w; w.prepare()"
+    subprocess.run([sys.executable, "-c", script], check=True)
+    assert before
+    assert {(p, p.stat().st_mtime_ns) for p in root.rglob("*.nb*")} == before
