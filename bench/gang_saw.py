@@ -79,9 +79,7 @@ def main():
     start = consistent_start(system, system.workspace()).state[: 13 * system.moving]
     scope = Scope(model)
     force, speed = scope.parameter("cutting_force").si, scope.parameter("crank_speed").si
-    script = HandScript(
-        system.mechanism, start, lambda v: force * rise(-v[2], 0.0, 3.0), speed
-    )
+    script = HandScript(system.mechanism, start, lambda v: force * rise(-v[2], 0.0, 3.0), speed)
     print(f"\nfirst {span:g} s    {'wall s':>10}{'torque error':>16}")
     print(f"{'Impeto':<15}{our_time:>10.3f}{our_error:>16.1e}")
     for rtol in (1e-6, 1e-8, 1e-10):

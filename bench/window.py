@@ -50,9 +50,7 @@ def main():
 
     app = application()
     model = model_file.load_demo("gang_saw")
-    window = MainWindow(
-        Document(model), QSettings(str(settings), QSettings.Format.IniFormat)
-    )
+    window = MainWindow(Document(model), QSettings(str(settings), QSettings.Format.IniFormat))
     window.show()
     window.document.add_run(simulate(model))
     window.watch.start_charts()

@@ -211,7 +211,9 @@ def test_prescribed_motions_are_followed_and_their_force_is_mass_times_accelerat
     elements = [
         impeto.Body(name="b", mass=3.0, inertia=(1, 1, 1)),
         frame("wall"), frame("eye", "b"), joint("guide", "wall", "eye", "slide x"),
-        impeto.Drive(name="d", joint="guide", freedom="slide x", prescribes=prescribes, value=value),
+        impeto.Drive(
+            name="d", joint="guide", freedom="slide x", prescribes=prescribes, value=value
+        ),
     ]  # fmt: skip
     r = run(elements, 2.0)
     assert np.abs(r["b.position.x"] - position(r.time)).max() < 1e-9
@@ -224,7 +226,9 @@ def test_loads_ramp_follow_the_body_and_torques_turn_it():
     elements = [
         impeto.Body(name="b", mass=1.0, inertia=(0.5, 0.5, 0.5)),
         frame("eye", "b"),
-        impeto.Load(name="twist", frame="eye", applies="torque", direction=(0, 0, 1), value="2 N*m"),
+        impeto.Load(
+            name="twist", frame="eye", applies="torque", direction=(0, 0, 1), value="2 N*m"
+        ),
         impeto.Load(name="push", frame="eye", axes="body", direction=(1, 0, 0),
                     value=impeto.Ramp(start="0 N", end="4 N", begin="0 s", finish="2 s")),
     ]  # fmt: skip

@@ -86,7 +86,7 @@ def test_parameters_in_a_circle_are_named():
         ({"gravity": impeto.Gravity(name="g", direction=(0, 0, 0))}, "direction is zero"),
         ({"gravity": impeto.Gravity(name="g", size="9.81")}, "plain number .* acceleration"),
         ({"pin": impeto.Joint(name="pin", frame_a="eye", frame_b="eye")}, "joins a frame to"),
-        ({"drive": impeto.Drive(name="d", joint="pin", freedom="turn x")}, "turn x of pin is locked"),
+        ({"drive": impeto.Drive(name="d", joint="pin", freedom="turn x")}, "turn x .* is locked"),
         (
             {"drive": impeto.Drive(name="d", joint="pin", freedom="turn y", value="5 N")},
             "d, value: a force stands where an angular speed",
@@ -122,7 +122,7 @@ def test_a_prescribed_motion_may_not_follow_a_channel():
 def test_cases_that_name_what_is_not_there_are_refused():
     base = pendulum()
     bad = base.with_case(impeto.Case(name="X", values={"nothing": "1"}))
-    with pytest.raises(impeto.ModelError, match="case X.*not a parameter"):
+    with pytest.raises(impeto.ModelError, match=r"case X.*not a parameter"):
         Scope(bad, "X")
     with pytest.raises(impeto.ModelError, match="there is no case 'Y'"):
         Scope(base, "Y")

@@ -23,11 +23,11 @@ from impeto.core.model.scope import Scope
 from impeto.core.model.signals import Constant, Harmonic, Ramp, Signal
 
 GROUPS = {
-    "parameters": "Parameters",
     "bodies": "Bodies",
     "joints": "Joints",
     "forces": "Springs, dampers, loads",
     "drives": "Drives",
+    "parameters": "Parameters",
     "frames": "Frames",
 }
 

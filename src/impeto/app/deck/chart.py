@@ -55,6 +55,14 @@ class Cursor(QWidget):
             painter.end()
 
 
+class Axis(pyqtgraph.AxisItem):  # type: ignore[misc]
+    """An axis whose numbers carry a real minus sign."""
+
+    def tickStrings(self, values: Any, scale: float, spacing: float) -> list[str]:
+        plain: list[str] = super().tickStrings(values, scale, spacing)
+        return [text.replace("-", "−") for text in plain]
+
+
 class Chart(QFrame):
     """Takes channels by drop or `add`; those of another kind of quantity go to the right axis."""
 
@@ -77,7 +85,8 @@ class Chart(QFrame):
         self.close_button = button("×", "link")
         self.close_button.setAccessibleName("Remove chart")
         self.close_button.clicked.connect(lambda: self.removed.emit(self))
-        self.plot = pyqtgraph.PlotWidget(enableMenu=False)
+        axes = {side: Axis(side) for side in ("left", "right", "bottom")}
+        self.plot = pyqtgraph.PlotWidget(enableMenu=False, axisItems=axes)
         self.plot.hideButtons()
         self.plot.getViewBox().setMouseEnabled(x=True, y=False)
         self.plot.viewport().setAcceptDrops(False)
@@ -144,8 +153,9 @@ class Chart(QFrame):
         kinds: list[str] = []
         scales: dict[str, tuple[str, float]] = {}
         for index, name in enumerate(self.channels):
-            colour = QColor(self.look.curves[index % len(self.look.curves)])
             for number, run in enumerate(shown):
+                paint = self.look.curves[(index + len(self.channels) * number) % 6]
+                colour = QColor(paint)
                 if name not in run.recording.channels(name):
                     continue
                 channel = run.recording.channel(name)
