@@ -20,7 +20,8 @@ from impeto.services import model_file
 def hand_derived_torque(model, t):
     """Torque at constant speed from the power balance of the planar slider-crank.
 
-    The crank's pin is at r (sin θ, cos θ), θ = ω t from the top; the rod leans by sin φ = r/l sin θ.
+    The crank's pin is at r (sin θ, cos θ), θ = ω t from the top; the rod leans by φ with
+    sin φ = r/l sin θ.
     """
     scope, m = Scope(model), resolve(model)
     body = {b.name: b for b in m.bodies}

@@ -145,4 +145,6 @@ class HandScript:
         solution = solve_ivp(
             self.rate, (0, times[-1]), self.start, "DOP853", t_eval=times, rtol=rtol, atol=rtol
         )
-        return np.array([self.accelerations(t, y)[1] for t, y in zip(times, solution.y.T)])
+        return np.array(
+            [self.accelerations(t, y)[1] for t, y in zip(times, solution.y.T, strict=True)]
+        )

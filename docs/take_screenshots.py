@@ -1,4 +1,7 @@
-"""Pictures of the main views, from demo data. Run: xvfb-run -a .venv/bin/python docs/take_screenshots.py"""
+"""Pictures of the main views, from demo data.
+
+Run: xvfb-run -a .venv/bin/python docs/take_screenshots.py
+"""
 
 from __future__ import annotations
 

@@ -53,13 +53,14 @@ def test_the_public_face_exports_what_it_lists():
 
 def test_the_example_on_the_first_page_runs(tmp_path, monkeypatch):
     blocks = re.findall(r"```python\n(.*?)```", (ROOT / "README.md").read_text(), re.DOTALL)
-    assert len(blocks[0].strip().splitlines()) <= 14
+    assert len([line for line in blocks[0].splitlines() if line]) <= 10
     monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("MPLBACKEND", "Agg")
     scope = {}
     exec(compile(blocks[0], "README.md", "exec"), scope)  # our own text, not a user's
     recording = scope["recording"]
     assert recording.time[-1] == pytest.approx(5.0)
-    assert (tmp_path / "pendulum.h5").exists()
+    assert (tmp_path / "pin_force.png").stat().st_size > 5000
 
 
 def test_modules_fit_a_head():

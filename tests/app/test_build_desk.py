@@ -194,3 +194,89 @@ def test_dark_theme_is_kept_for_the_next_start(window, hand, settings):
     assert settings.value("theme") == "dark"
     picture = window.stage.grab().toImage()
     assert picture.pixelColor(10, picture.height() // 2).lightness() < 60
+
+
+def test_cases_are_copied_changed_renamed_and_removed_in_the_sheet(window, hand):
+    document = window.document
+    hand.click(hand.find("Copy case"))
+    assert document.case == "Case"
+    hand.type_into("Name of the case", "Wide")
+    assert document.case == "Wide"
+    assert window.strip.case.currentText() == "Wide"
+    hand.pick_row("crank_radius")
+    hand.type_into("Value in case", "0.3 m")
+    assert document.model.cases["Wide"].values["crank_radius"].si == 0.3
+    assert document.model["crank_radius"].value.text == "250 mm"
+    assert lines(window.roster)["crank_radius"] == "0.3 m"
+    window.document.select("")
+    hand.settle()
+    hand.click(hand.find("Remove case"))
+    assert "Wide" not in document.model.cases
+    assert document.case == "Base"
+    hand.keys((Qt.Key.Key_Z, CTRL))
+    assert "Wide" in document.model.cases
+
+
+def test_a_pendulum_is_built_from_nothing_by_hand_and_swings(window, hand):
+    """The main job once: new model, body, frames, joint, gravity, run, read a channel."""
+    document = window.document
+    commands = {command.title: command.action for command in window.commands}
+    commands["New model"]()
+    hand.settle()
+    hand.qtbot.waitUntil(lambda: "Nothing can move" in window.health.head.text())
+    commands["Add a body"]()
+    hand.settle()
+    hand.type_into("Name", "bar")
+    hand.type_into("Position x", "0.5 m")
+    commands["Add a frame"]()
+    hand.settle()
+    assert document.model["frame"].body == "bar"
+    hand.type_into("Position x", "-0.5 m")
+    document.select("")
+    commands["Add a frame"]()
+    hand.settle()
+    assert document.model["frame_2"].body == "ground"
+    commands["Add a joint"]()
+    hand.settle()
+    for cell in ("turn z: free", "turn y: locked"):
+        hand.click(hand.find(cell, QAbstractButton))
+    assert document.model["joint"].free == ("turn y",)
+    commands["Add a gravity"]()
+    hand.qtbot.waitUntil(lambda: window.health.head.text() == "1 free motion")
+    hand.run("1 s")
+    r = document.run.recording
+    assert window.desk == "Watch"
+    assert "system.energy.kinetic" in window.watch.table.channels
+    fallen = r["bar.center.position.z"].min()
+    assert fallen == pytest.approx(-0.5, abs=0.01)  # it starts level and swings through
+    hand.keys((Qt.Key.Key_1, CTRL))
+    assert window.desk == "Build"
+
+
+def test_frames_are_drawn_when_asked_for(window, hand):
+    plain = window.stage.grab().toImage()
+    hand.click(window.stage_panel.frames)
+    assert window.stage.grab().toImage() != plain
+
+
+def test_signals_change_their_kind_and_keep_their_value(window, hand):
+    hand.pick_row("crank_drive")
+    kinds = hand.find("Kind of signal", QComboBox)
+    kinds.textActivated.emit("ramp")
+    hand.settle()
+    drive = window.document.model["crank_drive"]
+    assert type(drive.value).title == "ramp"
+    assert drive.value.end.text == "crank_speed"
+    hand.type_into("Ends at", "0.5 s")
+    assert window.document.model["crank_drive"].value.finish.si == 0.5
+    hand.qtbot.waitUntil(lambda: "motion, driven" in window.health.head.text())
+
+
+def test_removing_what_is_used_is_refused_and_unused_things_go(window, hand):
+    hand.pick_row("big_end")
+    hand.click(hand.find("Remove big_end"))
+    assert "used by crank_pin" in window.toast.text()
+    hand.pick_row("cutting")
+    hand.click(hand.find("Remove cutting"))
+    assert "cutting" not in window.document.model.elements
+    assert window.document.selected == ""

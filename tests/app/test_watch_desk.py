@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QComboBox, QPushButton
+from PyQt6.QtWidgets import QComboBox, QLabel, QPushButton
 
 from impeto.app.deck.chart import channel_data
 from impeto.core.model import units
@@ -197,3 +197,29 @@ def test_charts_are_added_linked_in_time_and_removed(solved, hand):
     assert linked == pytest.approx([0.1, 0.2], abs=1e-6)
     hand.click(solved.watch.charts[2].close_button)
     assert len(solved.watch.charts) == 2
+
+
+def test_a_double_click_on_a_chart_shows_the_whole_time_again(solved, hand):
+    chart = solved.watch.charts[0]
+    chart.plot.setXRange(0.1, 0.15, padding=0)
+    centre = chart.plot.viewport().rect().center()
+    hand.qtbot.mouseClick(chart.plot.viewport(), Qt.MouseButton.LeftButton, pos=centre)
+    hand.qtbot.mouseDClick(chart.plot.viewport(), Qt.MouseButton.LeftButton, pos=centre)
+    hand.qtbot.waitUntil(lambda: chart.plot.viewRange()[0][1] > 0.35, timeout=3000)
+    assert chart.plot.viewRange()[0][0] < 0.01
+
+
+def test_a_channel_is_taken_off_by_a_click_on_its_name(solved):
+    chart = solved.watch.charts[0]
+    chart.legend.linkActivated.emit("crank_drive.torque")
+    assert chart.channels == []
+    assert "Drop a channel here" in chart.legend.text()
+
+
+def test_the_sheet_tells_the_peaks_of_the_last_run(solved, hand):
+    hand.keys((Qt.Key.Key_1, CTRL))
+    hand.pick_row("guide_right")
+    texts = " ".join(w.text() for w in solved.sheet.findChildren(QLabel))
+    r = solved.document.run.recording
+    assert units.shown(float(r["guide_right.force"].max()), "force") in texts
+    assert "depend on the idealisation" in texts

@@ -28,8 +28,8 @@ def test_run_writes_a_recording_and_prints_figures(saw, tmp_path, capsys):
 
 
 def test_all_cases_and_parameters_set_from_the_shell(saw, tmp_path):
-    status = main(["run", str(saw), "--all-cases", "--set", "crank_radius=0.2 m", "--until", "0.1 s",
-                   "--out", str(tmp_path / "runs")])  # fmt: skip
+    options = ["--all-cases", "--set", "crank_radius=0.2 m", "--until", "0.1 s"]
+    status = main(["run", str(saw), *options, "--out", str(tmp_path / "runs")])
     assert status == 0
     names = sorted(p.name for p in (tmp_path / "runs").iterdir())
     assert names == [

@@ -97,7 +97,7 @@ def test_a_small_edit_is_a_small_change_of_the_file():
         (("elements", "bar", "position"), "0 m", "a list is needed"),
         (("elements", "bar", "shapes", 0, "kind"), "cube", "'cube' is not a kind"),
         (("elements", "bar", "shapes", 0, "volume"), 3, "there is no field 'volume'"),
-        (("elements", "s", "stiffness"), "open('x')", "no function 'open'"),
+        (("elements", "s", "stiffness"), "open(1)", "no function 'open'"),
         (("elements", "s", "stiffness"), {"a": 1}, "is not a value"),
         (("elements", "s", "frame_a"), 3, "text is needed"),
         (("elements", "pin", "enabled"), "yes", "true or false"),

@@ -61,11 +61,11 @@ def additions(document: Document) -> dict[str, Callable[[], None]]:
     commands: dict[str, Callable[[], None]] = {
         f"Add a {kind}": partial(add, kind) for kind in makers
     }
-    commands["Add a case"] = lambda: _add_case(document)
+    commands["Add a case"] = lambda: add_case(document)
     return commands
 
 
-def _add_case(document: Document) -> None:
+def add_case(document: Document) -> None:
     """A copy of the present case under a new name."""
     present = document.model.cases[document.case]
     name = free_name(document.model, "Case")

@@ -97,6 +97,8 @@ class Chart(QFrame):
         item.getAxis("right").linkToView(self.right)
         self.right.setXLink(item)
         item.vb.sigResized.connect(self._fit_right)
+        self.plot.viewport().installEventFilter(self)
+        self.plot.setToolTip("Wheel or drag along time; double-click shows all of it")
         self.cursor_line = Cursor(self, self.plot)
         item.vb.sigRangeChanged.connect(self.cursor_line.update)
         layout = QVBoxLayout(self)
@@ -112,6 +114,18 @@ class Chart(QFrame):
         document.runs_changed.connect(self.redraw)
         document.instant_changed.connect(self._follow)
         self.set_look(look)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """A press makes this the chart in use, a double-click shows the whole time."""
+        if event is not None and event.type() == QEvent.Type.MouseButtonPress:
+            self.activated.emit(self)
+        elif event is not None and event.type() == QEvent.Type.MouseButtonDblClick:
+            self.show_all()
+        return False
+
+    def show_all(self) -> None:
+        """The whole time on this chart and those linked with it."""
+        self.plot.getPlotItem().enableAutoRange(axis="x")
 
     def _fit_right(self) -> None:
         self.right.setGeometry(self.plot.getPlotItem().vb.sceneBoundingRect())

@@ -32,11 +32,14 @@ class StagePanel(QWidget):
         self.badges = button("joints", "chip")
         self.badges.setCheckable(True)
         self.badges.setChecked(True)
+        self.frames = button("frames", "chip")
+        self.frames.setCheckable(True)
         self.arrow = button("+ force arrow", "chip")
         self.path = button("+ path", "chip")
         for chip, name in (
             (self.view, "Standard views"), (self.fit, "Fit all (F)"),
-            (self.badges, "Show joints"), (self.arrow, "Show the force of a joint"),
+            (self.badges, "Show joints"), (self.frames, "Show frames"),
+            (self.arrow, "Show the force of a joint"),
             (self.path, "Show the path of a frame"),
         ):  # fmt: skip
             chip.setToolTip(name)
@@ -46,6 +49,7 @@ class StagePanel(QWidget):
         self.view.clicked.connect(self._choose_view)
         self.fit.clicked.connect(self.stage.fit)
         self.badges.toggled.connect(self._show_badges)
+        self.frames.toggled.connect(self._show_frames)
         self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
         self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths))
         self.stage.view_changed.connect(lambda view: self.view.setText(f"{view} ▾"))
@@ -61,6 +65,10 @@ class StagePanel(QWidget):
 
     def _show_badges(self, on: bool) -> None:
         self.stage.show_badges = on
+        self.stage.refresh()
+
+    def _show_frames(self, on: bool) -> None:
+        self.stage.show_frames = on
         self.stage.refresh()
 
     def _choose_view(self) -> None:

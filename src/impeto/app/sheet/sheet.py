@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from impeto.app import glyphs
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
+from impeto.app.new_elements import add_case
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
@@ -262,12 +263,43 @@ class Sheet(QScrollArea):
             )
         )
         case = model.cases[self.document.case]
-        layout.addWidget(label(f"Case {case.name}", "caption"))
+        head = QHBoxLayout()
+        head.addWidget(label("Case", "caption"))
+        head.addStretch()
+        for text, act in (("+ copy", self._copy_case), ("remove", self._remove_case)):
+            link = button(text, "link")
+            link.setAccessibleName(f"{text.removeprefix('+ ').capitalize()} case")
+            link.clicked.connect(act)
+            head.addWidget(link)
+        layout.addLayout(head)
+        layout.addWidget(TextEditor(case.name, self._rename_case, "Name of the case"))
         lines = [f"{key} = {value}" for key, value in case.values.items()]
         lines += [f"{key} {'on' if on else 'off'}" for key, on in case.switches.items()]
         layout.addWidget(wrapped("\n".join(lines) or "changes nothing", "soft"))
 
     # edits
+
+    def _copy_case(self) -> None:
+        add_case(self.document)
+
+    def _remove_case(self) -> None:
+        name = self.document.case
+        try:
+            self.document.edit(f"removal of case {name}", self.document.model.without_case(name))
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+
+    def _rename_case(self, text: str) -> None:
+        old = self.document.case
+        try:
+            model = self.document.model.renamed_case(old, text)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            self._later.start()
+            return
+        self.document.case = text
+        self.document.edit(f"renaming of case {old}", model)
+        self.document.case_changed.emit()
 
     def _change(self, element: Element) -> None:
         """Take an edited element; ModelError where parameters would define each other."""

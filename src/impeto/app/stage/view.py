@@ -51,7 +51,7 @@ class StageView(QWidget):
         self.setMinimumSize(260, 200)
         self.document, self.look = document, look
         self.scene = Scene(look)
-        self.show_badges = True
+        self.show_badges, self.show_frames = True, False
         self.arrows: list[str] = []
         self.paths: list[str] = []
         self.view = "oblique"
@@ -200,7 +200,9 @@ class StageView(QWidget):
                 joint = self.document.model[name]
                 marked = name == self.document.selected
                 glyphs.draw_badge(painter, place, joint.free, self.look, marked)
-        self._paint_selected_frame(painter)
+        for name in self._frames:
+            if self.show_frames or name == self.document.selected:
+                self._paint_frame(painter, name)
         for name in self.arrows:
             self._paint_arrow(painter, name)
         self._paint_triad(painter)
@@ -230,18 +232,20 @@ class StageView(QWidget):
                 letter,
             )
 
-    def _paint_selected_frame(self, painter: QPainter) -> None:
-        place = self.frame_place(self.document.selected)
+    def _paint_frame(self, painter: QPainter, name: str) -> None:
+        """Three axes; longer and thicker for the selected frame."""
+        place = self.frame_place(name)
         if place is None:
             return
         origin, axes = place
-        length = 0.06 * max(
+        chosen = name == self.document.selected
+        length = (0.06 if chosen else 0.025) * max(
             self.scene.bounds[2 * k + 1] - self.scene.bounds[2 * k] for k in range(3)
         )
         points = self.to_screen(np.vstack([origin, origin + length * axes.T]))
         start = QPointF(*points[0])
         for axis in range(3):
-            painter.setPen(QPen(QColor(self.look.axes[axis]), 2.4))
+            painter.setPen(QPen(QColor(self.look.axes[axis]), 2.4 if chosen else 1.3))
             painter.drawLine(start, QPointF(*points[1 + axis]))
 
     def _paint_path(self, painter: QPainter, name: str) -> None:

@@ -121,6 +121,18 @@ class Model:
     def with_case(self, case: Case) -> Model:
         return self.changed(cases=(dict(self.cases) | {case.name: case}).values())
 
+    def without_case(self, name: str) -> Model:
+        """This model without a case; one always stays."""
+        if len(self.cases) == 1:
+            raise ModelError("the last case cannot be removed", element=f"case {name}")
+        return self.changed(cases=[c for c in self.cases.values() if c.name != name])
+
+    def renamed_case(self, old: str, new: str) -> Model:
+        if new in self.cases:
+            raise ModelError(f"the name '{new}' is taken", element=f"case {old}")
+        cases = [replace(c, name=new) if c.name == old else c for c in self.cases.values()]
+        return self.changed(cases=cases)
+
     def without(self, name: str) -> Model:
         """This model without an element that nothing else refers to."""
         users = self.users_of(name)

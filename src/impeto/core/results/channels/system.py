@@ -73,8 +73,13 @@ def _spin_momentum(r: Recording) -> Floats:
 
 
 def energy_error(r: Recording) -> float:
-    """Largest energy imbalance against the largest energy that was in play."""
-    scale = float(np.abs(r["system.energy.kinetic"]).max())
+    """Largest energy imbalance against the largest energy that was in play.
+
+    A machine at rest has none: there a millionth of its weight times its size is the measure.
+    """
+    T = r.system.tables
+    rest = 1e-6 * float(T.mass[1:].sum() * np.linalg.norm(T.gravity)) * r.system.size
+    scale = max(rest, float(np.abs(r["system.energy.kinetic"]).max()))
     for name in ("kinetic", "potential", "strain", "dissipated", "drives", "loads"):
         scale = max(scale, float(np.ptp(r[f"system.energy.{name}"])))
     return float(np.abs(r["system.energy.balance"]).max() / max(scale, 1e-300))
