@@ -71,7 +71,11 @@ def _headless_demo(name: str, model: Model) -> int:
     commands.print_figures(recording)
     recording.save(folder / f"{name}.h5")
     commands.write_key_channels(recording, folder / f"{name}.csv")
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    os.environ |= {
+        "QT_QPA_PLATFORM": "offscreen",
+        "QT_LOGGING_RULES": "default.warning=false",  # offscreen knows no window hints
+        "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
+    }
     from impeto.app import picture
 
     picture.save(model, recording, folder / f"{name}.png")

@@ -292,6 +292,7 @@ class MainWindow(QMainWindow):
         for job in (self.job, self.files.job):
             if job is not None:
                 job.wait()
+        self.health.stop()
         self.preparation.stop()
         self.stage.scene.close()
         event.accept()

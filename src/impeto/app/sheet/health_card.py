@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from impeto.app.document import Document
+from impeto.app.jobs import Job
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
 from impeto.core.simulate import check
@@ -23,6 +24,8 @@ class HealthCard(QFrame):
         self.setObjectName("health")
         self.document, self.look = document, look
         self.ready = False
+        self.job: Job | None = None
+        self._again = False
         self.head = QLabel("…")
         self.text = label("", "soft")
         self.text.setWordWrap(True)
@@ -57,8 +60,38 @@ class HealthCard(QFrame):
         self.refresh()
 
     def refresh(self) -> None:
-        if self.ready:
-            self.show_health(check(self.document.model, self.document.case))
+        """Check the model in a thread; a change meanwhile is checked after that."""
+        if not self.ready:
+            return
+        if self.job is not None:
+            self._again = True
+            return
+        model, case = self.document.model, self.document.case
+        self.job = Job(lambda _progress: check(model, case), self)
+        self.job.finished.connect(self._checked)
+        self.job.failed.connect(self._failed)
+        self.job.start()
+
+    def _checked(self, health: Health) -> None:
+        self.show_health(health)
+        self._next()
+
+    def _failed(self, text: str) -> None:
+        self._show("bad", "Cannot be checked", escape(text))
+        self._next()
+
+    def _next(self) -> None:
+        self.job = None
+        if self._again:
+            self._again = False
+            self.refresh()
+
+    def stop(self) -> None:
+        """Wait for a check that is under way: for closing the window."""
+        self._later.stop()
+        self.ready = False
+        if self.job is not None:
+            self.job.wait()
 
     def show_health(self, health: Health) -> None:
         bad = [finding for finding in health.findings if finding.severity == "bad"]
