@@ -1,5 +1,6 @@
 """The Build desk by clicks and keys: selecting, editing with units, undo, health."""
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
@@ -87,7 +88,7 @@ def test_a_wrong_value_turns_red_says_why_and_changes_nothing(window, hand):
     editor = hand.find("Size", QLineEdit)
     assert editor.property("wrong") is True
     message = editor.parent().message.text()
-    assert "a mass stands where an acceleration is needed" in message
+    assert message.startswith("A mass stands where an acceleration is needed")
     assert window.document.model is before
     hand.qtbot.keyClick(editor, Qt.Key.Key_Escape)
     assert editor.text() == "9.80665 m/s^2"
@@ -223,7 +224,7 @@ def test_a_pendulum_is_built_from_nothing_by_hand_and_swings(window, hand):
     commands = {command.title: command.action for command in window.commands}
     commands["New model"]()
     hand.settle()
-    hand.qtbot.waitUntil(lambda: "Nothing can move" in window.health.head.text())
+    hand.qtbot.waitUntil(lambda: "Nothing here yet" in window.health.head.text())
     commands["Add a body"]()
     hand.settle()
     hand.type_into("Name", "bar")
@@ -280,3 +281,55 @@ def test_removing_what_is_used_is_refused_and_unused_things_go(window, hand):
     hand.click(hand.find("Remove cutting"))
     assert "cutting" not in window.document.model.elements
     assert window.document.selected == ""
+
+
+def test_every_kind_of_element_can_be_added_from_the_roster(window, hand, monkeypatch):
+    from PyQt6.QtWidgets import QMenu
+
+    offered = []
+
+    def take_all(menu, _where):
+        offered.extend(action.text() for action in menu.actions())
+        for action in menu.actions():
+            action.trigger()
+
+    monkeypatch.setattr(QMenu, "exec", take_all)
+    before = len(window.document.model.elements)
+    hand.click(window.roster.add)
+    assert offered == [
+        "parameter", "body", "frame", "joint", "gravity", "spring", "damper", "load", "drive",
+        "case",
+    ]  # fmt: skip
+    assert len(window.document.model.elements) == before + 9
+    assert window.document.case == "Case"
+
+
+def test_standard_views_are_offered_by_name_and_shown(window, hand, monkeypatch):
+    from PyQt6.QtWidgets import QMenu
+
+    def take_top(menu, _where):
+        next(a for a in menu.actions() if a.text() == "top").trigger()
+
+    monkeypatch.setattr(QMenu, "exec", take_top)
+    hand.click(window.stage_panel.view)
+    assert window.stage_panel.view.text() == "top ▾"
+    x, y, z = window.stage.scene.camera.GetPosition()
+    fx, fy, fz = window.stage.scene.camera.GetFocalPoint()
+    assert (x, y) == pytest.approx((fx, fy))
+    assert z > fz
+
+
+def test_what_is_on_the_stage_fits_into_it_from_every_side(window, hand):
+    from impeto.app.stage.camera import VIEWS
+
+    low, high = window.stage.scene.bounds[0::2], window.stage.scene.bounds[1::2]
+    corners = [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1])
+               for z in (low[2], high[2])]  # fmt: skip
+    for view in VIEWS:
+        window.stage.set_view(view)
+        spots = window.stage.to_screen(np.array(corners))
+        assert spots.min() >= 0, view
+        assert (spots <= [window.stage.width(), window.stage.height()]).all(), view
+        tall = np.ptp(spots[:, 1]) / window.stage.height()
+        wide = np.ptp(spots[:, 0]) / window.stage.width()
+        assert max(tall, wide) > 0.6, view

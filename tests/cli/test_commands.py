@@ -67,7 +67,7 @@ def test_export_writes_the_channels_that_words_find(saw, tmp_path, capsys):
         (["run", "missing.impeto.json"], 1, "cannot be read: no such file"),
         (["check", "missing.impeto.json"], 1, "cannot be read"),
         (["run", "SAW", "--until", "0 s"], 1, "must be greater than zero"),
-        (["run", "SAW", "--case", "Nothing"], 1, "there is no case 'Nothing'"),
+        (["run", "SAW", "--case", "Nothing"], 1, "There is no case 'Nothing'"),
         (["run", "SAW", "--set", "wing=3"], 1, "'wing' is not a parameter"),
         (["run", "SAW", "--accuracy", "best"], 1, "'best' is not an accuracy"),
     ],

@@ -124,7 +124,7 @@ def test_cases_that_name_what_is_not_there_are_refused():
     bad = base.with_case(impeto.Case(name="X", values={"nothing": "1"}))
     with pytest.raises(impeto.ModelError, match=r"case X.*not a parameter"):
         Scope(bad, "X")
-    with pytest.raises(impeto.ModelError, match="there is no case 'Y'"):
+    with pytest.raises(impeto.ModelError, match="There is no case 'Y'"):
         Scope(base, "Y")
 
 

@@ -60,6 +60,7 @@ class RunStrip(QWidget):
         self.accuracy.addItems(ACCURACIES)
         self.run = button("Run", "run")
         self.run.setToolTip("Solve this case (Ctrl+R)")
+        self.run.setEnabled(False)  # until the solver is ready
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 1000)

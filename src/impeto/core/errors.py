@@ -32,7 +32,7 @@ class ModelError(ImpetoError):
     ) -> None:
         self.problem, self.element, self.field, self.remedy = problem, element, field, remedy
         where = ", ".join(part for part in (element, field.replace("_", " ")) if part)
-        text = f"{where}: {problem}" if where else problem
+        text = f"{where}: {problem}" if where else problem[:1].upper() + problem[1:]
         super().__init__(f"{text}. {remedy}." if remedy else f"{text}.")
 
     def placed(self, element: str, field: str) -> ModelError:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import (
     QAbstractItemModel,
     QEvent,
     QModelIndex,
+    QPoint,
     QPointF,
     QRectF,
     QSignalBlocker,
@@ -22,7 +23,9 @@ from PyQt6.QtGui import (
     QStandardItemModel,
 )
 from PyQt6.QtWidgets import (
+    QHBoxLayout,
     QListView,
+    QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -33,8 +36,9 @@ from PyQt6.QtWidgets import (
 from impeto.app import glyphs
 from impeto.app.describe import GROUPS, kind_of, values_line
 from impeto.app.document import Document
+from impeto.app.new_elements import additions
 from impeto.app.theme import Theme, font
-from impeto.app.widgets import search_field
+from impeto.app.widgets import button, search_field
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
 from impeto.core.model import units
@@ -161,9 +165,13 @@ class Roster(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 12, 0, 0)
         layout.setSpacing(4)
-        head = QVBoxLayout()
+        self.add = button("+ add", "link")
+        self.add.setAccessibleName("Add to the model")
+        self.add.clicked.connect(self._choose_addition)
+        head = QHBoxLayout()
         head.setContentsMargins(12, 0, 12, 0)
         head.addWidget(self.search)
+        head.addWidget(self.add)
         layout.addLayout(head)
         layout.addWidget(self.list)
         self.search.textChanged.connect(self.refresh)
@@ -174,6 +182,15 @@ class Roster(QWidget):
         document.case_changed.connect(self.refresh)
         document.selection_changed.connect(self._follow)
         self.refresh()
+
+    def _choose_addition(self) -> None:
+        """A menu of everything that can be added."""
+        menu = QMenu(self)
+        for title, add in additions(self.document).items():
+            action = menu.addAction(title.removeprefix("Add a "))
+            assert action is not None
+            action.triggered.connect(add)
+        menu.exec(self.add.mapToGlobal(QPoint(0, self.add.height() + 2)))
 
     def set_look(self, look: Theme) -> None:
         self.look = look

@@ -176,6 +176,7 @@ class ChoiceEditor(QComboBox):
             self.addItem(present)
         self.setCurrentText(present)
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(10)
         self.textActivated.connect(lambda text: commit(text) if text != present else None)
 
     def wheelEvent(self, event: Any) -> None:

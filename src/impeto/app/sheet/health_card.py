@@ -12,6 +12,7 @@ from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
+from impeto.core.model.elements import GROUND, Body
 from impeto.core.simulate import check
 from impeto.core.solvers.health import Health
 
@@ -102,6 +103,9 @@ class HealthCard(QFrame):
         if health.redundant:
             lines.append(self._redundancy(health))
         lines += [self._sentence(finding) for finding in health.findings]
+        if not any(b.name != GROUND for b in self.document.model.of(Body)):
+            self._show("warn", "Nothing here yet", "Add a body, then frames, a joint and gravity.")
+            return
         motions = motions_text(health)
         if not lines:
             lines = ["Nothing redundant."]

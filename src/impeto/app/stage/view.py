@@ -206,6 +206,10 @@ class StageView(QWidget):
         for name in self.arrows:
             self._paint_arrow(painter, name)
         self._paint_triad(painter)
+        if not any(body.shapes for body in self.document.model.of(Body)):
+            painter.setPen(self.look.colour("soft"))
+            hint = "Add a body with “+ add” beside the Roster's search to begin."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, hint)
         painter.end()
 
     def _render(self) -> None:

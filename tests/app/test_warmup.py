@@ -1,0 +1,48 @@
+"""Preparing the kernels, and what the window says while that goes on."""
+
+import pytest
+from PyQt6.QtCore import QProcess, QSettings
+
+from impeto.app.document import Document
+from impeto.app.main_window import MainWindow
+from impeto.services import warmup
+
+
+def test_preparedness_follows_the_sources_of_the_kernels(monkeypatch):
+    assert warmup.is_prepared()
+    monkeypatch.setattr(warmup, "_fingerprint", lambda: "other")
+    assert not warmup.is_prepared()
+
+
+@pytest.fixture
+def unprepared(qtbot, gang_saw, tmp_path, monkeypatch):
+    """A window whose kernels are being compiled by a process that waits to be told."""
+    monkeypatch.setattr(warmup, "is_prepared", lambda: False)
+    started = []
+    monkeypatch.setattr(QProcess, "start", lambda process, *args: started.append((process, args)))
+    settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(Document(gang_saw), settings)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(lambda: bool(started))
+    return window, started[0]
+
+
+def test_the_window_is_usable_and_says_what_it_waits_for(unprepared, qtbot):
+    window, (process, (_program, arguments)) = unprepared
+    assert arguments == ["-m", "impeto", "prepare"]
+    assert "preparing the solver" in window.strip.quality.text()
+    assert not window.strip.run.isEnabled()
+    assert "being prepared" in window.health.text.text()
+    window.document.select("rod")  # everything else works meanwhile
+    assert window.stage.scene.selected == "rod"
+    process.finished.emit(0, QProcess.ExitStatus.NormalExit)
+    assert window.strip.run.isEnabled()
+    qtbot.waitUntil(lambda: "driven" in window.health.head.text())
+
+
+def test_a_failed_preparation_is_told(unprepared):
+    window, (process, _) = unprepared
+    process.finished.emit(1, QProcess.ExitStatus.NormalExit)
+    assert "could not be prepared" in window.toast.text()
+    assert not window.strip.run.isEnabled()
