@@ -333,3 +333,28 @@ def test_what_is_on_the_stage_fits_into_it_from_every_side(window, hand):
         tall = np.ptp(spots[:, 1]) / window.stage.height()
         wide = np.ptp(spots[:, 0]) / window.stage.width()
         assert max(tall, wide) > 0.6, view
+
+
+def test_undo_works_from_within_the_field_that_was_edited(window, hand):
+    hand.pick_row("crank_radius")
+    hand.type_into("Value", "0.3 m")
+    line = hand.find("Value", QLineEdit)
+    assert line.hasFocus()
+    hand.qtbot.keyClick(line, Qt.Key.Key_Z, CTRL)
+    hand.settle()
+    assert window.document.model["crank_radius"].value.text == "250 mm"
+    line = hand.find("Value", QLineEdit)
+    hand.qtbot.keyClicks(line, "9")
+    hand.qtbot.keyClick(line, Qt.Key.Key_Z, CTRL)  # now it is the typing that is taken back
+    assert line.text() == "250 mm"
+
+
+def test_a_body_that_is_off_while_its_joint_is_on_is_explained(window, hand):
+    window.roster.toggle("counterweight")
+    hand.qtbot.waitUntil(lambda: "Cannot run" in window.health.head.text())
+    assert "weight_bolts" in window.health.text.text()
+    assert "'weight_face', which is switched off" in window.health.text.text().replace(
+        "&#x27;", "'"
+    )
+    window.roster.toggle("weight_bolts")
+    hand.qtbot.waitUntil(lambda: window.health.head.text() == "1 motion, driven")

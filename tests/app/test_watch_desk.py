@@ -223,3 +223,15 @@ def test_the_sheet_tells_the_peaks_of_the_last_run(solved, hand):
     r = solved.document.run.recording
     assert units.shown(float(r["guide_right.force"].max()), "force") in texts
     assert "depend on the idealisation" in texts
+
+
+def test_space_presses_a_button_that_has_the_focus_and_plays_otherwise(solved, hand):
+    chip = solved.stage_panel.frames
+    chip.setFocus()
+    hand.qtbot.keyClick(chip, Qt.Key.Key_Space)
+    assert chip.isChecked()
+    assert not solved.deck.playing
+    solved.stage.setFocus()
+    hand.qtbot.keyClick(solved.stage, Qt.Key.Key_Space)
+    assert solved.deck.playing
+    solved.deck.pause()

@@ -307,3 +307,10 @@ def test_a_formula_that_blows_up_stops_the_run_with_time_and_suspect():
     assert "rocket" in r.stopped
     assert "The run stopped at 1" in r.stopped or "at 0.99" in r.stopped
     assert np.isfinite(r.state).all()
+
+
+def test_an_empty_model_and_a_joint_on_the_ground_run_without_moving():
+    assert len(simulate(impeto.Model(), until="0.1 s").time) == 51
+    r = run([bar("b"), frame("one"), frame("two"), joint("weld", "one", "two")], 0.1)
+    assert np.abs(r["weld.force"]).max() == 0
+    assert [row.owner for row in impeto.check(r.model).redundant] == ["weld"] * 6

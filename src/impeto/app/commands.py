@@ -19,12 +19,20 @@ class Command:
     action: Callable[[], object]
 
 
-def bind(commands: list[Command], window: QWidget) -> None:
-    """Make the shortcuts of a window."""
+PLAIN = {"Space": Qt.Key.Key_Space, ",": Qt.Key.Key_Comma, ".": Qt.Key.Key_Period}
+
+
+def bind(commands: list[Command], window: QWidget) -> dict[int, Command]:
+    """Make the shortcuts of a window; return the commands of plain keys.
+
+    Plain keys belong first to the widget that has the focus (a button is pressed with Space), so
+    the window takes them only where nobody else wants them.
+    """
     for command in commands:
-        if command.keys:
+        if command.keys and command.keys not in PLAIN:
             shortcut = QShortcut(QKeySequence(command.keys), window)
             shortcut.activated.connect(command.action)
+    return {PLAIN[command.keys]: command for command in commands if command.keys in PLAIN}
 
 
 class CommandSearch(QDialog):

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
-from PyQt6.QtGui import QCloseEvent, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QMainWindow,
@@ -52,7 +52,7 @@ class MainWindow(QMainWindow):
         self._build()
         self._connect()
         self.commands = self._commands()
-        bind(self.commands, self)
+        self.plain_keys = bind(self.commands, self)
         self.resize(1280, 800)
         self.show_desk("Build")
         self.preparation = Preparation(self)
@@ -273,6 +273,15 @@ class MainWindow(QMainWindow):
         self.toast.adjustSize()
         bottom = self.height() - self.toast.height() - (90 if self.deck.isVisible() else 24)
         self.toast.move((self.width() - width) // 2, bottom)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Plain keys that no widget wanted: play and step."""
+        assert event is not None
+        command = self.plain_keys.get(event.key())
+        if command is not None and not event.modifiers():
+            command.action()
+        else:
+            super().keyPressEvent(event)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

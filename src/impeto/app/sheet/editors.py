@@ -6,8 +6,8 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QEvent, QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from impeto.app.widgets import label
@@ -23,6 +23,17 @@ class Line(QLineEdit):
     """A text field that takes back what was typed on Escape."""
 
     escaped = pyqtSignal()
+
+    def event(self, event: QEvent | None) -> bool:
+        """Undo and redo belong to the model as long as nothing has been typed here."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            keys = QKeySequence.StandardKey
+            undo = event.matches(keys.Undo) and not self.isUndoAvailable()
+            redo = event.matches(keys.Redo) and not self.isRedoAvailable()
+            if undo or redo:
+                event.ignore()
+                return False
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape:

@@ -13,7 +13,7 @@ from impeto.core.mechanics.rows import set_rows
 CORRECTIONS = 12
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, error_model="numpy", nogil=True)
 def place(T, S, t, y):
     """Kinematics, sensors and constraint rows at a state."""
     set_bodies(T, S, y)
@@ -22,7 +22,7 @@ def place(T, S, t, y):
     set_rows(T, S, t, y)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, error_model="numpy", nogil=True)
 def derivative(T, S, t, y, dy):
     """dy = rate of the state; leaves accelerations and −λ in S.solution.
 
@@ -58,7 +58,7 @@ def derivative(T, S, t, y, dy):
     dy[13 * n :] = S.power
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def set_rates(T, y, dy, solution, n):
     """Rates of positions, quaternions (q̇ = ½ q ω) and velocities."""
     for body in range(n):
@@ -73,7 +73,7 @@ def set_rates(T, y, dy, solution, n):
         dy[u : u + 6] = solution[6 * body : 6 * body + 6]
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, error_model="numpy", nogil=True)
 def project(T, S, t, y, tolerance, pace, rounds, refactor):
     """Bring positions, then velocities, back onto the constraints by the least change in the
     mass metric (quasi-Newton with the last factor, or a fresh one each round when refactor).
@@ -113,7 +113,7 @@ def project(T, S, t, y, tolerance, pace, rounds, refactor):
     return worst
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def largest(values):
     worst = 0.0
     for value in values:
@@ -122,14 +122,14 @@ def largest(values):
     return worst
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def normalise(y, n):
     for body in range(n):
         q = y[7 * body + 3 : 7 * body + 7]
         q /= np.sqrt(q[0] * q[0] + q[1] * q[1] + q[2] * q[2] + q[3] * q[3])
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def move(y, step, n):
     """Displace the bodies: positions in the world, turns about body axes (q ∘ (1, θ/2))."""
     for body in range(n):

@@ -14,10 +14,10 @@ from impeto.core.mechanics.programs import run_program
 from impeto.core.mechanics.rows import world_row
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def set_forces(T, S, t):
     """Fill S.wrench and the powers of everything that is not a constraint."""
-    for body in range(1, T.mass.shape[0]):
+    for body in range(T.mass.shape[0]):
         for k in range(3):
             S.wrench[body, k] = T.mass[body] * T.gravity[k]
             S.wrench[body, 3 + k] = 0.0
@@ -40,7 +40,7 @@ def set_forces(T, S, t):
         S.power[T.extra[1] + e] = effort * S.rate[c]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def add_effort(T, S, coordinate, effort):
     """A force or torque along a joint coordinate, on B forwards and on A backwards."""
     joint, kind, axis = (
@@ -67,7 +67,7 @@ def add_effort(T, S, coordinate, effort):
             S.wrench[body, k] += effort * S.row12[6 * side + k]
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def add_links(T, S):
     """Straight springs and dampers; a positive force pulls the two points together."""
     sa, sb, d, dv = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
@@ -90,7 +90,7 @@ def add_links(T, S):
         add_force(S.wrench[b], sb, d, -1.0)
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def add_force(wrench, arm, force, sign):
     """A force at a lever arm from the centre of mass, added to that body's wrench (6,)."""
     moment = cross(arm, force)
@@ -99,7 +99,7 @@ def add_force(wrench, arm, force, sign):
         wrench[3 + k] += sign * moment[k]
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def add_loads(T, S):
     direction, arm = np.empty(3), np.empty(3)
     for index in range(T.load.shape[0]):

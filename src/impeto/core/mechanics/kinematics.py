@@ -8,7 +8,7 @@ from numba import njit
 from impeto.core.mechanics.tables import SLIDE, TURN_A
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def cross(a, b):
     """a × b as a tuple."""
     return (
@@ -18,19 +18,19 @@ def cross(a, b):
     )
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def dot(a, b):
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def turn(matrix, a, out):
     """out = matrix · a"""
     for i in range(3):
         out[i] = matrix[i, 0] * a[0] + matrix[i, 1] * a[1] + matrix[i, 2] * a[2]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def set_rotation(q, out):
     """Rotation matrix of a quaternion w x y z of any length, divided by its square."""
     w, x, y, z = q[0], q[1], q[2], q[3]
@@ -46,7 +46,7 @@ def set_rotation(q, out):
     out[2, 2] = 1.0 - s * (x * x + y * y)
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def set_bodies(T, S, y):
     """World position, rotation, velocity and spin of every moving body."""
     n = T.mass.shape[0] - 1
@@ -58,7 +58,7 @@ def set_bodies(T, S, y):
         turn(S.rotation[body], y[u + 3 : u + 6], S.spin[body])
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def set_joints(T, S):
     """Lever arms, axes and gaps of every joint, and its coordinates with their rates."""
     for joint in range(T.joint_body.shape[0]):
@@ -91,7 +91,7 @@ def set_joints(T, S):
         )
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
     """Value [m or rad] and rate of a joint coordinate; seen is the angle of the last step.
 
@@ -114,13 +114,13 @@ def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
     return seen + wrapped(angle - seen), rate
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def wrapped(angle):
     """The same angle between −π and π."""
     return angle - 2.0 * np.pi * np.round(angle / (2.0 * np.pi))
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def set_sensors(T, S):
     """Channels that formulas refer to."""
     work = S.row12

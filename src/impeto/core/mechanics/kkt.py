@@ -70,7 +70,7 @@ def symbolic(columns: Ints, rows: Ints) -> tuple[Ints, Ints, Ints]:
     return factor_columns, np.array(starts, np.int64), np.array(pattern, np.int64)
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def assemble_and_factor(T, S):
     """Put the Jacobian into the matrix and factor it."""
     for r in range(T.slot.shape[0]):
@@ -107,7 +107,7 @@ def assemble_and_factor(T, S):
             filled[i] += 1
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def solve_once(Lp, Li, Lx, D, x):
     """Solve L D Lᵀ x = x in place."""
     size = x.shape[0]
@@ -124,7 +124,7 @@ def solve_once(Lp, Li, Lx, D, x):
         x[j] = xj
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def solve(T, S, corrections):
     """S.solution for S.right (bodies' part, then rows), ε taken out by proximal corrections.
 
@@ -155,7 +155,7 @@ def solve(T, S, corrections):
             S.solution[k] += S.right[k]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def row_times(row, a, b, vector):
     """Product of one Jacobian row (12,) with the bodies' part of a vector; body 0 is at rest."""
     total = 0.0

@@ -43,7 +43,7 @@ class ProgramBuilder:
             self.instructions.append((FUNCTIONS[node.function].code, 0))
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def run_program(first, last, instruction, constant, sensed, t, stack):
     """Value of one program; sensed holds the channels, stack is scratch."""
     top = -1
@@ -69,7 +69,7 @@ def run_program(first, last, instruction, constant, sensed, t, stack):
     return stack[0]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _of_one(code, x):
     if code == 7:
         return -x
@@ -96,7 +96,7 @@ def _of_one(code, x):
     return np.sign(x)
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _of_two(code, a, b):
     if code == 2:
         return a + b
@@ -119,7 +119,7 @@ def _of_two(code, a, b):
     return 1.0 if a > b else 0.0
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _of_three(code, a, b, c):
     if code == 24:
         return b if a != 0.0 else c

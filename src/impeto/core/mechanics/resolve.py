@@ -101,13 +101,21 @@ def check_references(model: Model, scope: Scope) -> None:
                     field=field,
                     remedy=f"Choose an existing {wanted}",
                 )
-            if not scope.on(target) and not isinstance(element, Frame):
+            if not _takes_part(scope, target) and not isinstance(element, Frame):
                 raise ModelError(
                     f"it uses '{name}', which is switched off",
                     element=element.name,
                     field=field,
                     remedy="Switch both off or both on",
                 )
+
+
+def _takes_part(scope: Scope, element: Element) -> bool:
+    """Whether an element is on; a frame only together with its body."""
+    if isinstance(element, Frame):
+        body = scope.model.elements.get(element.body)
+        return scope.on(element) and (body is None or scope.on(body))
+    return scope.on(element)
 
 
 def _ground_first(bodies: list[Body]) -> list[Body]:

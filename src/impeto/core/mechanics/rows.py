@@ -21,7 +21,7 @@ from impeto.core.mechanics.tables import (
 )
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
     """Fill out (12,) with the row's factors on v_A, ω_A, v_B, ω_B (world); return its bias.
 
@@ -55,7 +55,7 @@ def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
     return dot(cross(carrier, n), wb) - dot(cross(carrier, n), wa)
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def spins_to_body(rotation_a, rotation_b, out):
     """Turn the spin factors of a row from world into body axes."""
     for side in range(2):
@@ -66,14 +66,14 @@ def spins_to_body(rotation_a, rotation_b, out):
             out[k + i] = R[0, i] * x + R[1, i] * y + R[2, i] * z
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def row_rate(out, va, wa, vb, wb):
     """Rate of a row with factors out (world) at velocities v and spins w of its bodies."""
     total = dot(out[0:3], va) + dot(out[3:6], wa)
     return total + dot(out[6:9], vb) + dot(out[9:12], wb)
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def motion_targets(T, S, motion, t, y):
     """Prescribed position, speed and acceleration of a motion at time t."""
     kind, state = T.motion[motion, 1], T.motion[motion, 5]
@@ -96,7 +96,7 @@ def motion_targets(T, S, motion, t, y):
     return f, df, ddf
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, error_model="numpy", inline="always")
 def set_rows(T, S, t, y):
     """Jacobian, residuals of position and velocity, and gamma of every constraint row."""
     for r in range(T.row.shape[0]):

@@ -322,7 +322,7 @@ def _with_regularisation(T: Tables, start: Floats) -> Tables:
         part += np.einsum("ri,rij,rj->r", J[:, 3:], T.inverse_inertia[body], J[:, 3:])
         diagonal += np.where(body > 0, part, 0.0)
     value = T.kkt_value.copy()
-    value[T.kkt_column[T.place + 1] - 1] = -REGULARISATION * diagonal.mean()
+    value[T.kkt_column[T.place + 1] - 1] = -REGULARISATION * (diagonal.mean() or 1.0)
     return T._replace(kkt_value=value)
 
 

@@ -77,7 +77,7 @@ def method() -> Method:
     )
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, error_model="numpy", nogil=True)
 def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
     """Step towards `end` for at most `budget` steps; return DONE, GOING_ON or what went wrong.
 
@@ -124,7 +124,7 @@ def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
     return GOING_ON
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def stages(T, S, M, state, t, h, first, last):
     """Evaluate the stages first … last − 1 of a step."""
     for s in range(first, last):
@@ -132,7 +132,7 @@ def stages(T, S, M, state, t, h, first, last):
         derivative(T, S, t + M.c[s] * h, state.trial, state.k[s])
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def combine(out, y, k, weights, h, count):
     """out = y + h Σ weights·k"""
     out[:] = y
@@ -143,7 +143,7 @@ def combine(out, y, k, weights, h, count):
                 out[i] += w * k[s, i]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def update_scale(state, n, size):
     """Largest speed and spin so far: what velocity errors are relative to."""
     speed, spin = state.scale[0], state.scale[1]
@@ -155,7 +155,7 @@ def update_scale(state, n, size):
     state.scale[1] = max(spin, speed / size)
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def error_norm(T, M, state, h, tolerance, size):
     """Estimated error of the step over the tolerance (Hairer's mix of orders 5 and 3).
 
@@ -186,7 +186,7 @@ def error_norm(T, M, state, h, tolerance, size):
     return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * 13 * n)
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def write_outputs(T, S, M, state, out, t, h, limit, end):
     """Interpolate, project and store every output time within the step."""
     index = state.counts[WRITTEN]
@@ -205,7 +205,7 @@ def write_outputs(T, S, M, state, out, t, h, limit, end):
     state.counts[WRITTEN] = index
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, error_model="numpy", nogil=True)
 def store(T, S, y, out, index, rate, moment):
     """Evaluate the equations at a consistent state and keep it."""
     derivative(T, S, moment, y, rate)
@@ -226,7 +226,7 @@ def store(T, S, y, out, index, rate, moment):
         out.coordinate[index, c, 1] = S.rate[c]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def set_dense(dense, state, M, h):
     """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
     k = state.k
@@ -242,7 +242,7 @@ def set_dense(dense, state, M, h):
             dense[3 + row, i] = h * total
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def interpolate(out, y, dense, x):
     """State at the share x of the step."""
     for i in range(y.shape[0]):
