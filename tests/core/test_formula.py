@@ -152,3 +152,9 @@ def test_shown_values_carry_four_digits_a_suitable_unit_and_a_real_minus():
 def test_a_speed_of_rotation_given_as_frequency_counts_turns():
     rpm = value("330 rpm")
     assert units.to_kind(rpm.si, rpm.dimension, "frequency") == pytest.approx(5.5)
+
+
+def test_rounding_noise_beside_a_peak_is_shown_as_zero():
+    assert units.against(-3.5e-27, 1.6e4) == 0.0
+    assert units.against(1e-3, 1.6e4) == 1e-3
+    assert units.against(0.0, 0.0) == 0.0

@@ -29,9 +29,7 @@ def solve(
     model: Model, case: str | None, until: str | None, accuracy: str | float | None
 ) -> api.Recording:
     """Solve with a line of progress where a person watches."""
-    if not warmup.is_prepared():
-        print("Preparing the solver: compiling its kernels, about a minute, only once …")
-        warmup.prepare()
+    make_ready()
     watched = sys.stdout.isatty()
     last = [0.0]
 
@@ -43,6 +41,13 @@ def solve(
         return True
 
     return api.simulate(model, case, until, accuracy, progress)
+
+
+def make_ready() -> None:
+    """Compile the kernels where that has not been done, and say so."""
+    if not warmup.is_prepared():
+        print("Preparing the solver: compiling its kernels, about a minute …", flush=True)
+        warmup.prepare()
 
 
 def run(given: argparse.Namespace) -> int:
@@ -115,7 +120,9 @@ def write_key_channels(recording: api.Recording, path: Path) -> None:
 
 
 def check_model(given: argparse.Namespace) -> int:
-    health = check(model_file.load(given.file), given.case)
+    model = model_file.load(given.file)
+    make_ready()
+    health = check(model, given.case)
     bad = False
     for finding in health.findings:
         bad |= finding.severity == "bad"

@@ -124,7 +124,8 @@ class ChannelTable(QFrame):
             peak = max(abs(f.minimum), abs(f.maximum))
             factor = units.shown_unit(channel.kind, peak)[1]
             texts = [name, run.name, ""]
-            texts += [units.digits(v / factor) for v in (f.minimum, f.maximum, f.mean, f.rms)]
+            shown = (units.against(v, peak) for v in (f.minimum, f.maximum, f.mean, f.rms))
+            texts += [units.digits(value / factor) for value in shown]
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if column > 2:
@@ -138,7 +139,8 @@ class ChannelTable(QFrame):
             channel = run.recording.channel(name)
             peak = float(abs(channel.values).max())
             unit, factor = units.shown_unit(channel.kind, peak)
-            value = float(value_at(run.recording, channel.values, moment)) / factor
+            value = float(value_at(run.recording, channel.values, moment))
+            value = units.against(value, peak) / factor
             item = self.table.item(row, 2)
             if item is not None:
                 item.setText(f"{units.digits(value)} {units.spoken(unit)}")

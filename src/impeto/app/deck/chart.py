@@ -225,7 +225,9 @@ class Chart(QFrame):
         signs = {DASHES[0]: "—", DASHES[1]: "– –", DASHES[2]: "···", DASHES[3]: "–·–"}
         parts = []
         for run, name, unit, factor, colour, dash in self._curves:
-            value = float(value_at(run.recording, run.recording[name], self.document.instant))
+            values = run.recording[name]
+            value = float(value_at(run.recording, values, self.document.instant))
+            value = units.against(value, float(np.abs(values).max()))
             tail = f' <span style="color:{soft}">{run.name}</span>' if several else ""
             link = f'<a href="{name}" style="color:{self.look.ink};text-decoration:none">{name}</a>'
             title = "" if name in told else f"{link} "

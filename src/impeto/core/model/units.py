@@ -166,6 +166,11 @@ def digits(value: float, significant: int = 4) -> str:
     return text.replace("-", "−")
 
 
+def against(value: float, peak: float) -> float:
+    """The value, or 0 where it is rounding noise beside the peak of its channel."""
+    return 0.0 if abs(value) < 1e-12 * abs(peak) else value
+
+
 def shown(value: float, kind: str, significant: int = 4) -> str:
     """SI value as text in the unit that suits its size: '15.2 kN'."""
     name, factor = shown_unit(kind, value)
