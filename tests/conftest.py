@@ -1,8 +1,13 @@
 """Shared by all tests."""
 
 import pytest
+from hypothesis import settings
 
 from impeto.services import model_file, warmup
+
+# The same examples on every machine, and no clock: a slow machine is not a fault.
+settings.register_profile("house", derandomize=True, deadline=None)
+settings.load_profile("house")
 
 
 @pytest.fixture(scope="session", autouse=True)

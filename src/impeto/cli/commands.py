@@ -150,11 +150,7 @@ def export(given: argparse.Namespace) -> int:
 
 
 def prepare(_given: argparse.Namespace) -> int:
-    if not warmup.is_prepared():
-        print(
-            "Preparing the solver: compiling its kernels, about a minute, only once …", flush=True
-        )
-        warmup.prepare()
+    make_ready()
     print("The solver is ready.")
     return 0
 
