@@ -17,7 +17,7 @@ from impeto.core.errors import ImpetoError
 from impeto.core.model.model import Model
 from impeto.services import model_file
 
-FAILED, WRONG_USE = 1, 2
+FAILED = 1  # argparse itself exits with 2 for wrong usage
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -12,7 +12,7 @@ from impeto.core.errors import ImpetoError, ModelError, NotFinite, SolverError, 
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Workspace
-from impeto.core.model.fields import Quantity, Written, as_quantity
+from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.recording import Recording, Statistics
@@ -217,11 +217,3 @@ def check(model: Model, case: str | None = None) -> Health:
         problem = getattr(error, "problem", str(error))
         finding = Finding("bad", element, problem, getattr(error, "remedy", ""))
         return Health(0, 0, 0, (), (), (finding,))
-
-
-def mass_table(model: Model, case: str | None = None) -> dict[str, float]:
-    """Mass [kg] of every moving body in a case, for holding against a weighbridge."""
-    return {b.name: b.mass for b in resolve(model, case).bodies[1:]}
-
-
-__all__ = ["Quantity", "check", "mass_table", "run_values", "simulate"]

@@ -5,7 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from impeto.core.mechanics.tables import SLIDE, TURN_A
+from impeto.core.mechanics.tables import (
+    SENSE_COORDINATE,
+    SENSE_POSITION,
+    SENSE_RATE,
+    SENSE_SPIN,
+    SLIDE,
+    TURN_A,
+)
 
 
 @njit(cache=True, error_model="numpy")
@@ -126,15 +133,15 @@ def set_sensors(T, S):
     work = S.row12
     for index in range(T.sensor.shape[0]):
         kind, row, component = T.sensor[index, 0], T.sensor[index, 1], T.sensor[index, 2]
-        if kind == 3:
+        if kind == SENSE_COORDINATE:
             S.sensed[index] = S.coordinate[row]
-        elif kind == 4:
+        elif kind == SENSE_RATE:
             S.sensed[index] = S.rate[row]
-        elif kind == 2:
+        elif kind == SENSE_SPIN:
             S.sensed[index] = S.spin[row, component]
         else:
             turn(S.rotation[row], T.origin[row], work)
-            if kind == 0:
+            if kind == SENSE_POSITION:
                 S.sensed[index] = S.x[row, component] + work[component]
             else:
                 S.sensed[index] = S.v[row, component] + cross(S.spin[row], work)[component]

@@ -23,6 +23,17 @@ Ints = npt.NDArray[np.int64]
 # to it, reactions of redundant rows by 1e-16 / ε: measured on the four-bar loops and slider-crank.
 REGULARISATION = 1e-9
 
+MOTION_KINDS = {
+    "position": tables.BY_POSITION,
+    "speed": tables.BY_SPEED,
+    "acceleration": tables.BY_ACCELERATION,
+}
+BODY_SENSORS = {
+    "position": tables.SENSE_POSITION,
+    "velocity": tables.SENSE_VELOCITY,
+    "spin": tables.SENSE_SPIN,
+}
+
 
 @dataclass(frozen=True, slots=True)
 class RowName:
@@ -147,7 +158,7 @@ class _Layout:
             return
         first = derivative(data.value)
         second = derivative(first) if data.prescribes == "position" else ZERO
-        kind = ("position", "speed", "acceleration").index(data.prescribes)
+        kind = MOTION_KINDS[data.prescribes]
         rates = self.programs.add(first), self.programs.add(second)
         self.row_motion.append(len(self.motion))
         self.motion.append((coordinate, kind, program, *rates, self.reference_states))
@@ -166,7 +177,7 @@ class _Layout:
                 kind = tables.SENSE_COORDINATE if component == "position" else tables.SENSE_RATE
                 entry = (kind, self.coordinates[self.joint_row[name], freedom], 0)
             else:
-                kind = ("position", "velocity", "spin").index(quantity)
+                kind = BODY_SENSORS[quantity]
                 entry = (kind, self.body_row[name], "xyz".index(component))
             self.sensors[path] = len(self.sensor)
             self.sensor.append(entry)

@@ -72,9 +72,6 @@ class Sphere(Shape):
     radius: Written = fields.quantity("length", "50 mm")
 
 
-SHAPES: dict[str, type[Shape]] = {cls.title: cls for cls in (Box, Cylinder, Tube, Sphere)}
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PointMass:
     """Mass without extent, for what is not drawn."""

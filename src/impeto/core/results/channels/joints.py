@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from impeto.core.mechanics.tables import DOT, SLIDE, TURN_A
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.results.channels.base import Channel, Floats, vector
 from impeto.core.results.recording import Recording
@@ -32,11 +33,11 @@ def row_axes(r: Recording, row: int) -> tuple[Floats, bool]:
     """Direction (N, 3), world, in which a unit multiplier of a row acts on B; whether a torque."""
     joint, kind, i, j = r.system.tables.row[row]
     A, B = joint_frames(r, joint)
-    if kind == 0:
+    if kind == SLIDE:
         return A[:, :, i], False
-    if kind == 1:
+    if kind == DOT:
         return -np.cross(A[:, :, i], B[:, :, j]), True
-    return (A if kind == 2 else B)[:, :, i], True
+    return (A if kind == TURN_A else B)[:, :, i], True
 
 
 def reaction(r: Recording, joint: int) -> tuple[Floats, Floats]:
@@ -91,8 +92,8 @@ def coordinate_acceleration(r: Recording, row: int) -> Floats:
     a, b = T.joint_body[joint]
     A, B = joint_frames(r, joint)
     wa, wb = r.spins[:, a], r.spins[:, b]
-    if kind != 0:
-        n, carrier = (A[:, :, axis], wa) if kind == 2 else (B[:, :, axis], wb)
+    if kind != SLIDE:
+        n, carrier = (A[:, :, axis], wa) if kind == TURN_A else (B[:, :, axis], wb)
         relative = r.spin_rates[:, b] - r.spin_rates[:, a]
         return (n * relative + np.cross(carrier, n) * (wb - wa)).sum(axis=1)
     e = A[:, :, axis]
