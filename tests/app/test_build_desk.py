@@ -358,3 +358,21 @@ def test_a_body_that_is_off_while_its_joint_is_on_is_explained(window, hand):
     )
     window.roster.toggle("weight_bolts")
     hand.qtbot.waitUntil(lambda: window.health.head.text() == "1 motion, driven")
+
+
+def test_a_formula_of_channels_is_shown_as_right_edited_and_checked_in_place(window, hand):
+    hand.pick_row("cutting")
+    line = hand.find("Formula", QLineEdit)
+    assert line.property("wrong") is False
+    hand.type_into("Formula", "5 kN * rise(-saw_frame.velocity.z, 0 m/s, 2 m/s)")
+    assert window.document.model["cutting"].value.formula.text.startswith("5 kN")
+    before = window.document.model
+    for text, words in (
+        ("5 kN * saw_frame.mass", "not a channel that a formula can use"),
+        ("5 kg * t", "stands where a force is needed"),
+    ):
+        hand.type_into("Formula", text)
+        editor = hand.find("Formula", QLineEdit)
+        assert editor.property("wrong") is True
+        assert words in editor.parent().message.text()
+    assert window.document.model is before

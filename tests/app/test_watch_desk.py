@@ -1,7 +1,6 @@
 """The Watch desk: run, play, charts, overlay of runs, export."""
 
 import csv
-import threading
 
 import numpy as np
 import pytest
@@ -10,6 +9,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QPushButton
 
 from impeto.app.deck.chart import channel_data
+from impeto.app.jobs import Job
 from impeto.core.model import units
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -184,9 +184,11 @@ def test_exporting_before_a_run_explains_itself(window, hand):
     assert "nothing to export" in window.toast.text()
 
 
-def test_no_thread_is_left_after_a_run(solved):
-    names = [t.name for t in threading.enumerate() if t is not threading.main_thread()]
-    assert not [name for name in names if name.startswith("Thread-")]
+def test_no_job_is_left_after_runs_and_checks(solved, hand):
+    hand.run()
+    hand.qtbot.waitUntil(lambda: not solved.findChildren(Job), timeout=5000)
+    assert solved.job is None
+    assert solved.health.job is None
 
 
 def test_charts_are_added_linked_in_time_and_removed(solved, hand):

@@ -79,6 +79,7 @@ class Job(QObject):
         self.progressed.emit(share, solved, spent * (1 - share) / share if share > 0 else 0.0)
 
     def _end(self) -> None:
+        self._worker.wait()  # the signal comes a moment before the thread is gone
         error = self._worker.error
         if error is None:
             self.state = DONE if self.state == RUNNING else self.state
@@ -88,6 +89,8 @@ class Job(QObject):
             known = isinstance(error, ImpetoError)
             text = str(error) if known else f"Something went wrong inside: {error!r}"
             self.failed.emit(text)
+        self._worker.result = None  # a recording must not live as long as the window
+        self.deleteLater()
 
 
 class Preparation(QObject):

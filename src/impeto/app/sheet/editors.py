@@ -93,7 +93,10 @@ class QuantityEditor(QWidget):
             self.result.setVisible(not simple)
 
     def _value(self, quantity: Quantity) -> float | None:
-        """SI value; None for parameters' own values, which may be of any kind."""
+        """SI value; None for parameters' own values, which may be of any kind, and for formulas of
+        channels, which the Sheet checks as a whole."""
+        if self.kind == "formula":
+            return None
         if self.kind == "any":
             self.scope.value(quantity)
             return None
@@ -123,7 +126,7 @@ class QuantityEditor(QWidget):
             float(text)
         except ValueError:
             return text
-        if self.kind in ("number", "any"):
+        if self.kind in ("number", "any", "formula"):
             return text
         before = self.written.text if self.written is not None else ""
         unit = before.lstrip("+-−.0123456789eE ").strip()
@@ -199,6 +202,7 @@ class TextEditor(Line):
 
     def __init__(self, present: str, commit: Commit, label: str) -> None:
         super().__init__(present)
+        self.setCursorPosition(0)
         self.setAccessibleName(label)
         self.escaped.connect(lambda: self.setText(present))
         self.editingFinished.connect(

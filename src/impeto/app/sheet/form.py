@@ -154,9 +154,9 @@ class SignalEditor(QWidget):
         layout.addWidget(
             Form(
                 signal,
-                lambda new: form._set(name, new),
+                lambda new: form._put(name, new),
                 form.context,
-                kind="any" if isinstance(signal, Formula) else form.part.signal_kind,
+                kind="formula" if isinstance(signal, Formula) else form.part.signal_kind,
             )
         )
 

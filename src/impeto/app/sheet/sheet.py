@@ -28,8 +28,9 @@ from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel, wrapped
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
+from impeto.core.mechanics.signals import signal_node
 from impeto.core.model import units
-from impeto.core.model.elements import GROUND, Body, Drive, Element, Joint, Parameter
+from impeto.core.model.elements import GROUND, Body, Drive, Element, Joint, Load, Parameter
 from impeto.core.model.scope import Scope
 from impeto.core.results.figures import figures
 
@@ -302,10 +303,15 @@ class Sheet(QScrollArea):
         self.document.case_changed.emit()
 
     def _change(self, element: Element) -> None:
-        """Take an edited element; ModelError where parameters would define each other."""
+        """Take an edited element; ModelError where parameters would define each other, or a signal
+        does not fit."""
         if isinstance(element, Parameter):
             changed = self.document.model.with_element(element)
             Scope(changed, self.document.case).parameter(element.name)
+        if isinstance(element, (Load, Drive)):
+            old = self.document.model.elements.get(element.name)
+            if isinstance(old, (Load, Drive)) and element.value != old.value:
+                signal_node(Scope(self.document.model, self.document.case), element)
         self.document.edit_element(element)
 
     def _rename(self, text: str) -> None:
