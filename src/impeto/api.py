@@ -9,7 +9,7 @@ from impeto.core import simulate as core
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.recording import Recording as CoreRecording
-from impeto.core.simulate import Progress
+from impeto.core.solvers.run import Progress
 from impeto.services import model_file, recording_file
 
 

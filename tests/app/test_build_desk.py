@@ -3,9 +3,11 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRectF, Qt
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
 
 from impeto.app.roster.roster import LINE, tick_box
+from impeto.core.model import fields
+from impeto.core.model.elements import ELEMENTS
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -294,13 +296,21 @@ def test_every_kind_of_element_can_be_added_from_the_roster(window, hand, monkey
             action.trigger()
 
     monkeypatch.setattr(QMenu, "exec", take_all)
-    before = len(window.document.model.elements)
+    before = set(window.document.model.elements)
     hand.click(window.roster.add)
-    assert offered == [
-        "parameter", "body", "frame", "joint", "gravity", "spring", "damper", "load", "drive",
-        "case",
-    ]  # fmt: skip
-    assert len(window.document.model.elements) == before + 9
+    added = [window.document.model[name] for name in window.document.model.elements.keys() - before]
+    # Data sets are read from files; each of the others opens in a Sheet that shows its fields.
+    assert {type(element) for element in added} == set(ELEMENTS.values()) - {ELEMENTS["dataset"]}
+    assert len(offered) == len(added) + 1
+    for element in added:
+        window.document.select(element.name)
+        QApplication.processEvents()
+        shown = {w.accessibleName() for w in window.sheet.findChildren(QWidget)}
+        for name, spec in fields.specs(type(element)).items():
+            title = fields.title(name, spec)
+            hidden = (fields.ChoicesSpec, fields.PartsSpec, fields.SignalSpec, fields.VectorSpec)
+            if name not in getattr(element, "unused", ()) and not isinstance(spec, hidden):
+                assert title in shown, (element.name, title)
     assert window.document.case == "Case"
 
 

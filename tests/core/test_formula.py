@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from impeto.core.errors import FormulaError
 from impeto.core.model import formula, units
 from impeto.core.model.calculus import derivative
-from impeto.core.model.fields import Quantity
 from impeto.core.model.formula import Value
+from impeto.core.model.quantity import Quantity
 
 
 def value(text, **names):

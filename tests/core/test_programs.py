@@ -16,17 +16,29 @@ from impeto.core.results.poses import poses, value_at
 
 
 def interpreted(node, t, sensed=()):
-    builder = ProgramBuilder(lambda path: int(path[1:]))
+    """Value of the program once every switch agrees with its guard."""
+    switches = []
+
+    def switch(count):
+        switches.extend([0] * count)
+        return len(switches) - count
+
+    builder = ProgramBuilder(lambda path: int(path[1:]), switch, lambda curve, order: 0)
     first, last = builder.spans[builder.add(node)]
-    return run_program(
-        first,
-        last,
-        np.array(builder.instructions, dtype=np.int64).reshape(-1, 2),
-        np.array(builder.constants, dtype=float),
-        np.array(sensed, dtype=float),
-        t,
-        np.zeros(128),
-    )
+    state = np.array(switches, dtype=np.int64)
+    guard = np.zeros(len(switches))
+    arguments = (
+        first, last, np.array(builder.instructions, dtype=np.int64).reshape(-1, 2),
+        np.array(builder.constants, dtype=float), np.array(sensed, dtype=float), t, np.zeros(128),
+        state, guard, np.zeros((0, 2), dtype=np.int64), np.zeros((0, 5)),
+    )  # fmt: skip
+    for _ in range(len(switches) + 1):
+        value = run_program(*arguments)
+        wrong = np.flatnonzero(guard < 0.0)
+        if not len(wrong):
+            break
+        state[wrong[0]] = 1 - state[wrong[0]]
+    return value
 
 
 numbers = st.floats(-4.0, 4.0).map(lambda v: Number(v, NUMBER))

@@ -28,7 +28,8 @@ def test_the_file_is_plain_hdf5_that_says_what_is_in_it(recording, tmp_path):
     path = tmp_path / "run.h5"
     recording.save(path)
     with h5py.File(path) as file:
-        assert set(file) == {"model", "time", "state", "acceleration", "multiplier", "coordinate"}
+        arrays = {"time", "state", "acceleration", "multiplier", "coordinate", "measured"}
+        assert set(file) == {"model", "marks", *arrays}
         assert list(file.attrs["bodies"]) == ["crank", "counterweight", "rod", "saw_frame"]
         assert "crank_drive: turn y" in list(file.attrs["rows"])
 

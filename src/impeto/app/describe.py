@@ -2,42 +2,83 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
 from impeto.core.model import units
 from impeto.core.model.elements import (
     GROUND,
+    Actuator,
+    Attraction,
+    Belt,
     Body,
+    Bumper,
+    Bushing,
     Damper,
+    Dataset,
+    Differential,
     Drive,
     Element,
+    Event,
     Frame,
+    Gears,
     Gravity,
     Joint,
     Load,
+    Motor,
     Parameter,
+    Path,
+    Pose,
+    Rack,
+    Relation,
+    Rope,
+    Screw,
+    Servo,
     Spring,
+    Worm,
 )
+from impeto.core.model.events import AT_TIME, FALLS
 from impeto.core.model.freedoms import kind_title
 from impeto.core.model.scope import Scope
-from impeto.core.model.signals import Constant, Harmonic, Ramp, Signal
+from impeto.core.model.signals import (
+    Constant,
+    Harmonic,
+    Polynomial,
+    Pulse,
+    Ramp,
+    Signal,
+    Step,
+    Sweep,
+    Table,
+)
 
 GROUPS = {
     "bodies": "Bodies",
     "joints": "Joints",
+    "couplers": "Couplers",
     "forces": "Springs, dampers, loads",
     "drives": "Drives",
+    "events": "Events",
     "parameters": "Parameters",
+    "poses": "Poses",
     "frames": "Frames",
 }
+OFTEN_EMPTY = ("couplers", "events", "poses")  # groups that are listed only when they have members
+KINDS = {
+    Dataset: "data set", Gears: "pair of gears", Worm: "worm and wheel", Rack: "rack and pinion",
+    Attraction: "pull by formula", Actuator: "pull by signal",
+}  # fmt: skip
 
 
 def kind_of(element: Element) -> str:
     """What an element is, in the words of the trade."""
     if isinstance(element, Joint):
-        title = kind_title(element.free)
-        return title if title.startswith(("free", "all", "point", "parallel")) else f"{title} joint"
-    return type(element).__name__.lower()
+        title = kind_title(element.free, element.special)
+        bare = ("free", "all", "point", "parallel", "fixed d", "body", "constant")
+        return title if title.startswith(bare) else f"{title} joint"
+    return KINDS.get(type(element), type(element).__name__.lower())
 
 
 def values_line(element: Element, scope: Scope) -> str:
@@ -49,39 +90,100 @@ def values_line(element: Element, scope: Scope) -> str:
 
 
 def _line(element: Element, scope: Scope) -> str:
-    if isinstance(element, Parameter):
-        written = scope.case.values.get(element.name, element.value)
-        scope.parameter(element.name)
-        return str(written)
-    if isinstance(element, Body):
-        if element.name == GROUND:
-            return "does not move"
-        return units.shown(body_mass(scope, element).mass, "mass")
-    if isinstance(element, Frame):
-        return f"on {element.body}"
-    if isinstance(element, Joint):
-        return kind_title(element.free).removeprefix("free: ")
-    if isinstance(element, Gravity):
-        return units.shown(scope.si(element.size, "acceleration"), "acceleration")
-    if isinstance(element, Spring):
-        stiffness = units.shown(scope.si(element.stiffness, "stiffness"), "stiffness")
-        free = element.free_length
-        length = "as drawn" if free is None else units.shown(scope.si(free, "length"), "length")
-        return f"{stiffness}, free {length}"
-    if isinstance(element, Damper):
-        return units.shown(scope.si(element.damping, "damping"), "damping")
-    if isinstance(element, Load):
-        return signal_line(element.value)
-    assert isinstance(element, Drive)
+    if isinstance(element, Body) and element.name == GROUND:
+        return "does not move"
+    return LINES[type(element)](element, scope)
+
+
+def _shown(scope: Scope, written: Any, kind: str) -> str:
+    return units.shown(scope.si(written, kind), kind)
+
+
+def _parameter(element: Parameter, scope: Scope) -> str:
+    scope.parameter(element.name)
+    return str(scope.case.values.get(element.name, element.value))
+
+
+def _joint(element: Joint, scope: Scope) -> str:
+    line = kind_title(element.free, element.special).removeprefix("free: ")
+    acting = {part.title.split(" ")[0] for part in element.behaviours}
+    return f"{line}, {', '.join(sorted(acting))}" if acting else line
+
+
+def _spring(element: Spring, scope: Scope) -> str:
+    free = element.free_length
+    length = "as drawn" if free is None else _shown(scope, free, "length")
+    return f"{_shown(scope, element.stiffness, 'stiffness')}, free {length}"
+
+
+def _rope(element: Rope, scope: Scope) -> str:
+    slack = element.slack_length
+    length = "as drawn" if slack is None else _shown(scope, slack, "length")
+    return f"slack {length}, {_shown(scope, element.stiffness, 'stiffness')}"
+
+
+def _drive(element: Drive, scope: Scope) -> str:
     line = signal_line(element.value)
     return line if element.prescribes == "effort" else f"{element.prescribes} {line}"
+
+
+def _event(element: Event, scope: Scope) -> str:
+    sign = "<" if element.when == FALLS else ">"
+    when = str(element.time)
+    if element.when != AT_TIME:
+        when = f"{element.channel} {sign} {element.level}"
+    does = element.action if not element.target else f"{element.action} {element.target}"
+    return f"{when}: {does}"
+
+
+def _radii(element: Gears, scope: Scope) -> str:
+    return f"{element.radius_a} : {element.radius_b}, {element.teeth}"
+
+
+LINES: dict[type[Element], Callable[[Any, Scope], str]] = {
+    Parameter: _parameter,
+    Dataset: lambda e, s: f"{len(e.columns) - 1} columns over time",
+    Body: lambda e, s: units.shown(body_mass(s, e).mass, "mass"),
+    Frame: lambda e, s: f"on {e.body}",
+    Joint: _joint,
+    Path: lambda e, s: f"{len(e.points)} points",
+    Gears: _radii,
+    Worm: lambda e, s: f"lead {e.lead}",
+    Rack: lambda e, s: f"radius {e.radius_a}",
+    Screw: lambda e, s: f"lead {e.lead}",
+    Belt: lambda e, s: f"{len(e.pulleys)} pulleys",
+    Differential: lambda e, s: f"cage {e.cage}",
+    Relation: lambda e, s: f"{len(e.terms)} terms",
+    Gravity: lambda e, s: _shown(s, e.size, "acceleration"),
+    Spring: _spring,
+    Damper: lambda e, s: _shown(s, e.damping, "damping"),
+    Rope: _rope,
+    Bumper: lambda e, s: f"below {e.length}, {_shown(s, e.stiffness, 'stiffness')}",
+    Attraction: lambda e, s: str(e.pull),
+    Actuator: lambda e, s: signal_line(e.value),
+    Bushing: lambda e, s: " · ".join(_shown(s, k, "stiffness") for k in e.stiffness),
+    Load: lambda e, s: signal_line(e.value),
+    Drive: _drive,
+    Servo: lambda e, s: f"{e.controls} to {signal_line(e.reference)}",
+    Motor: lambda e, s: f"{e.supply}, ratio {e.ratio}",
+    Event: _event,
+    Pose: lambda e, s: f"{len(e.bodies)} bodies, {len(e.joints)} joint values",
+}  # fmt: skip
 
 
 def signal_line(signal: Signal) -> str:
     if isinstance(signal, Constant):
         return str(signal.value)
-    if isinstance(signal, Ramp):
+    if isinstance(signal, (Ramp, Step)):
         return f"{signal.start} to {signal.end}"
     if isinstance(signal, Harmonic):
         return f"±{signal.amplitude}, {signal.frequency}"
+    if isinstance(signal, Sweep):
+        return f"±{signal.amplitude}, {signal.first} to {signal.last}"
+    if isinstance(signal, Pulse):
+        return f"{signal.value} from {signal.begin} to {signal.finish}"
+    if isinstance(signal, Polynomial):
+        return f"polynomial from {signal.start}"
+    if isinstance(signal, Table):
+        return f"{signal.dataset}, {signal.column}"
     return "by formula"

@@ -7,18 +7,39 @@ from functools import partial
 
 from impeto.app.document import Document
 from impeto.core.errors import ModelError
+from impeto.core.model import units
 from impeto.core.model.elements import (
+    Actuator,
+    Attraction,
+    Belt,
     Body,
     Box,
+    Bumper,
+    Bushing,
     Damper,
+    Differential,
     Drive,
     Element,
+    Event,
     Frame,
+    Gears,
     Gravity,
     Joint,
     Load,
+    Motor,
     Parameter,
+    Path,
+    PathPoint,
+    Pose,
+    Pulley,
+    Rack,
+    Relation,
+    Rope,
+    Screw,
+    Servo,
     Spring,
+    Term,
+    Worm,
 )
 from impeto.core.model.model import Case, Model
 
@@ -36,20 +57,49 @@ def free_name(model: Model, stem: str) -> str:
 
 def additions(document: Document) -> dict[str, Callable[[], None]]:
     """A command for each kind of element, and for cases."""
+
+    def straight(cls: type[Element]) -> Callable[[Model, str], Element]:
+        return lambda m, n: cls(name=n, frame_a=_frames(m)[0], frame_b=_frames(m)[1])  # type: ignore[call-arg]
+
+    def powered(cls: type[Element]) -> Callable[[Model, str], Element]:
+        return lambda m, n: cls(name=n, **_freedom(m))  # type: ignore[arg-type]
+
+    def meshing(cls: type[Element]) -> Callable[[Model, str], Element]:
+        return lambda m, n: cls(name=n, joint_a=_joints(m)[0], joint_b=_joints(m)[1])  # type: ignore[call-arg]
+
     makers: dict[str, Callable[[Model, str], Element]] = {
         "parameter": lambda m, n: Parameter(name=n, value="1"),
         "body": lambda m, n: Body(name=n, shapes=(Box(),)),
         "frame": lambda m, n: Frame(name=n, body=_body(document)),
-        "joint": lambda m, n: Joint(name=n, frame_a=_frames(m)[0], frame_b=_frames(m)[1]),
+        "joint": straight(Joint),
+        "path": lambda m, n: Path(name=n, points=_arc()),
         "gravity": lambda m, n: Gravity(name=n),
-        "spring": lambda m, n: Spring(name=n, frame_a=_frames(m)[0], frame_b=_frames(m)[1]),
-        "damper": lambda m, n: Damper(name=n, frame_a=_frames(m)[0], frame_b=_frames(m)[1]),
+        "spring": straight(Spring),
+        "damper": straight(Damper),
+        "rope": straight(Rope),
+        "bumper": straight(Bumper),
+        "bushing": straight(Bushing),
+        "pull by formula": straight(Attraction),
+        "pull by signal": straight(Actuator),
         "load": lambda m, n: Load(name=n, frame=_frames(m)[1]),
-        "drive": lambda m, n: _drive(m, n),
+        "drive": powered(Drive),
+        "servo": powered(Servo),
+        "motor": powered(Motor),
+        "pair of gears": meshing(Gears),
+        "worm and wheel": meshing(Worm),
+        "rack and pinion": lambda m, n: Rack(name=n, joint_a=_joints(m)[0], joint_b=_joints(m)[1]),
+        "screw": lambda m, n: Screw(name=n, joint=_joints(m)[1]),
+        "belt": lambda m, n: Belt(name=n, pulleys=tuple(Pulley(joint=j) for j in _joints(m))),
+        "differential": lambda m, n: Differential(
+            name=n, cage=_joints(m, 3)[0], side_a=_joints(m, 3)[1], side_b=_joints(m, 3)[2]
+        ),
+        "relation": lambda m, n: Relation(name=n, terms=tuple(Term(joint=j) for j in _joints(m))),
+        "event": lambda m, n: Event(name=n),
+        "pose": lambda m, n: Pose(name=n),
     }
 
     def add(kind: str) -> None:
-        name = free_name(document.model, kind)
+        name = free_name(document.model, kind.replace(" ", "_"))
         try:
             element = makers[kind](document.model, name)
         except ModelError as error:
@@ -59,7 +109,7 @@ def additions(document: Document) -> dict[str, Callable[[], None]]:
         document.select(name)
 
     commands: dict[str, Callable[[], None]] = {
-        f"Add a {kind}": partial(add, kind) for kind in makers
+        f"Add {units.article(kind)}": partial(add, kind) for kind in makers
     }
     commands["Add a case"] = lambda: add_case(document)
     return commands
@@ -87,8 +137,23 @@ def _frames(model: Model) -> tuple[str, str]:
     return names[-2], names[-1]
 
 
-def _drive(model: Model, name: str) -> Drive:
+def _freedom(model: Model) -> dict[str, str]:
+    """The first free motion of the joint added last."""
     for joint in reversed(model.of(Joint)):
         if joint.free:
-            return Drive(name=name, joint=joint.name, freedom=joint.free[0])
+            return {"joint": joint.name, "freedom": joint.free[0]}
     raise ModelError("a joint with a free motion is needed first", remedy="Add a joint")
+
+
+def _joints(model: Model, count: int = 2) -> list[str]:
+    """The joints added last."""
+    names = [joint.name for joint in model.of(Joint)]
+    if len(names) < count:
+        raise ModelError(f"{count} joints are needed first", remedy="Add joints")
+    return names[-count:]
+
+
+def _arc() -> tuple[PathPoint, ...]:
+    """Three points to start a path from."""
+    places = (("0 m", "0 m", "0 m"), ("0.5 m", "0.1 m", "0 m"), ("1 m", "0 m", "0 m"))
+    return tuple(PathPoint(position=place) for place in places)  # type: ignore[arg-type]

@@ -14,8 +14,8 @@ from impeto import api
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.elements import Drive, Joint, Parameter
-from impeto.core.model.fields import Quantity
 from impeto.core.model.model import Model
+from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import find_case
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.figures import figures

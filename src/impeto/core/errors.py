@@ -8,6 +8,8 @@ ImpetoError
 ├── ChannelError            a channel of that name does not exist
 └── SolverError             a run could not go on; what was solved is kept
     ├── StepTooSmall
+    ├── NoProgress
+    ├── Conflict
     └── NotFinite
 
 Each carries its data as attributes; `str(error)` is one sentence for people.
@@ -101,3 +103,22 @@ class NotFinite(SolverError):
             time=time,
             suspect=suspect,
         )
+
+
+class NoProgress(SolverError):
+    """Something switches back and forth without time going on."""
+
+    def __init__(self, *, time: float, suspect: str) -> None:
+        super().__init__(
+            "something switches back and forth without end (a sign() of a speed acts like this: "
+            "use the friction of a joint)",
+            time=time,
+            suspect=suspect,
+        )
+
+
+class Conflict(SolverError):
+    """Constraints or prescribed motions contradict each other."""
+
+    def __init__(self, *, time: float, what: str, suspect: str) -> None:
+        super().__init__(what, time=time, suspect=suspect)

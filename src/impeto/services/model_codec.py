@@ -10,13 +10,16 @@ from typing import Any
 
 from impeto.core.errors import FileError, ModelError
 from impeto.core.model import fields
+from impeto.core.model.curves import Curve
 from impeto.core.model.elements import ELEMENTS, Element
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,
+    ColumnsSpec,
+    CurveSpec,
     PartsSpec,
-    Quantity,
     QuantitySpec,
+    ReferenceSpec,
     SignalSpec,
     Spec,
     SwitchSpec,
@@ -24,9 +27,10 @@ from impeto.core.model.fields import (
     VectorSpec,
 )
 from impeto.core.model.model import Case, Model, RunSettings
+from impeto.core.model.quantity import Quantity
 from impeto.core.model.signals import SIGNALS
 
-FORMAT = 1
+FORMAT = 2
 _TOP = ("format", "name", "elements", "cases", "settings")
 
 
@@ -73,8 +77,10 @@ def _as_default(default: Any, spec: Spec) -> Any:
 
 
 def _plain(value: Any, spec: Spec) -> Any:
-    if isinstance(value, Quantity):
+    if isinstance(value, (Quantity, Curve)):
         return value.text
+    if isinstance(spec, ColumnsSpec):
+        return {title: list(column) for title, column in value.items()}
     if isinstance(spec, PartsSpec):
         return [{"kind": type(part).title, **_encode(part)} for part in value]
     if isinstance(spec, SignalSpec):
@@ -90,6 +96,7 @@ def decode(data: Any) -> Model:
     """Model from JSON data; FileError or ModelError names what does not belong."""
     if not isinstance(data, dict) or "format" not in data or "elements" not in data:
         raise FileError("This is not an Impeto model.")
+    data = upgraded(data)
     if data["format"] != FORMAT:
         raise FileError(
             f"The model has format {data['format']}, this version reads format {FORMAT}: "
@@ -106,6 +113,33 @@ def decode(data: Any) -> Model:
     if not isinstance(name, str):
         raise FileError("The model's name must be text.")
     return Model(name, elements, cases=cases, settings=settings)
+
+
+def upgraded(data: dict[str, Any]) -> dict[str, Any]:
+    """Data of an older format in the present one."""
+    while isinstance(data["format"], int) and data["format"] in UPGRADES:
+        data = UPGRADES[data["format"]](data)
+    return data
+
+
+def _from_1_to_2(data: dict[str, Any]) -> dict[str, Any]:
+    """What acts on a freedom has several kinds since 2; springs were simply 'behaviour'."""
+    elements = {}
+    for name, element in _table(data["elements"], "elements"):
+        parts = element.get("behaviours") if isinstance(element, dict) else None
+        if isinstance(parts, list):
+            renamed = [
+                {**part, "kind": "spring and damper"}
+                if isinstance(part, dict) and part.get("kind") == "behaviour"
+                else part
+                for part in parts
+            ]
+            element = {**element, "behaviours": renamed}
+        elements[name] = element
+    return {**data, "format": 2, "elements": elements}
+
+
+UPGRADES = {1: _from_1_to_2}
 
 
 def _table(data: Any, place: str) -> list[tuple[str, Any]]:
@@ -162,6 +196,8 @@ def _value(item: Any, spec: Spec, place: str, key: str) -> Any:
         return tuple(_tagged(part, classes, place, key) for part in _listed(item, place, key))
     if isinstance(spec, SignalSpec):
         return _tagged(item, SIGNALS, place, key)
+    if isinstance(spec, ColumnsSpec):
+        return _columns(item, place, key)
     if isinstance(spec, TableSpec):
         entries = dict(_table(item, key))
         if spec.values == "switch" and not all(isinstance(v, bool) for v in entries.values()):
@@ -170,6 +206,16 @@ def _value(item: Any, spec: Spec, place: str, key: str) -> Any:
     if isinstance(spec, (VectorSpec, ChoicesSpec)):
         return tuple(_listed(item, place, key))
     return item
+
+
+def _columns(item: Any, place: str, key: str) -> dict[str, tuple[float, ...]]:
+    columns = {}
+    for title, numbers in _table(item, key):
+        if not all(isinstance(n, (int, float)) and not isinstance(n, bool) for n in
+                   _listed(numbers, place, key)):  # fmt: skip
+            raise ModelError(f"'{title}' holds something that is no number", element=place)
+        columns[title] = tuple(map(float, numbers))
+    return columns
 
 
 def _listed(item: Any, place: str, key: str) -> list[Any]:
@@ -242,6 +288,14 @@ def _field_schema(spec: Spec) -> dict[str, Any]:
         return {
             "type": "array", "items": _VALUE, "minItems": 3, "maxItems": 3, "description": about,
         }  # fmt: skip
+    if isinstance(spec, CurveSpec):
+        about = f"{spec.kind} over {spec.over}: '0 mm: 0 N; 10 mm: 150 N', smooth with 'smooth '"
+        return {"type": "string", "description": about}
+    if isinstance(spec, ColumnsSpec):
+        numbers = {"type": "array", "items": {"type": "number"}}
+        return {"type": "object", "additionalProperties": numbers}
+    if isinstance(spec, ReferenceSpec):
+        return {"type": "string", "description": f"name of a {spec.target}"}
     if isinstance(spec, ChoiceSpec):
         return {"enum": list(spec.options)}
     if isinstance(spec, ChoicesSpec):

@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import dataclasses
+import json
 from pathlib import Path
 
 import h5py
 import numpy as np
 
 from impeto.core.errors import FileError
+from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import build_system
 from impeto.core.results.recording import Recording, Statistics
 from impeto.services import model_file
 from impeto.services.atomic import reason, replacing
 
-FORMAT = 1
-ARRAYS = ("time", "state", "acceleration", "multiplier", "coordinate")
+FORMAT = 2
+ARRAYS = ("time", "state", "acceleration", "multiplier", "coordinate", "measured")
 
 
 def save_recording(recording: Recording, path: str | Path) -> None:
@@ -28,6 +30,8 @@ def save_recording(recording: Recording, path: str | Path) -> None:
         file.attrs["bodies"] = [body.name for body in recording.system.mechanism.bodies[1:]]
         file.attrs["rows"] = [f"{row.owner}: {row.freedom}" for row in recording.system.rows]
         file.attrs["units"] = "SI: m, kg, s, rad, N, N m"
+        file.attrs["notes"] = list(recording.notes)
+        file["marks"] = json.dumps([dataclasses.astuple(mark) for mark in recording.marks])
         file["model"] = model_file.to_text(recording.model)
         for name in ARRAYS:
             file.create_dataset(
@@ -51,7 +55,9 @@ def open_recording(path: str | Path) -> Recording:
             arrays = {name: np.array(file[name], dtype=float) for name in ARRAYS}
             about = dict(file["time"].attrs)
             stopped = str(file.attrs["stopped"])
-    except (OSError, KeyError) as error:
+            notes = tuple(map(str, file.attrs["notes"]))
+            marks = tuple(Mark(*mark) for mark in json.loads(file["marks"][()]))
+    except (OSError, KeyError, ValueError, TypeError) as error:
         why = reason(error) if isinstance(error, OSError) else f"{error} is missing"
         raise FileError(f"'{path}' is not an Impeto recording: {why}.") from error
     values = {}
@@ -59,21 +65,35 @@ def open_recording(path: str | Path) -> Recording:
         kind = {"str": str, "int": int, "float": float}[str(field.type)]
         values[field.name] = kind(about[field.name])
     system = build_system(resolve(model, case))
-    _check_shapes(path, arrays, len(system.start), len(system.rows), system.moving)
+    measured = int(system.tables.measured[-1])
+    _check_shapes(path, arrays, len(system.start), len(system.rows), system.moving, measured)
     statistics = Statistics(**values)
     return Recording(
-        model=model, case=case, statistics=statistics, system=system, stopped=stopped, **arrays
+        model=model,
+        case=case,
+        statistics=statistics,
+        system=system,
+        marks=marks,
+        notes=notes,
+        stopped=stopped,
+        **arrays,
     )
 
 
 def _check_shapes(
-    path: Path, arrays: dict[str, np.ndarray], size: int, rows: int, bodies: int
+    path: Path,
+    arrays: dict[str, np.ndarray],
+    size: int,
+    rows: int,
+    bodies: int,
+    measured: int,
 ) -> None:
     count = len(arrays["time"])
     wanted = {
         "state": (count, size),
         "acceleration": (count, bodies, 6),
         "multiplier": (count, rows),
+        "measured": (count, measured),
     }
     for name, shape in wanted.items():
         if arrays[name].shape != shape:

@@ -34,7 +34,7 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import glyphs
-from impeto.app.describe import GROUPS, kind_of, values_line
+from impeto.app.describe import GROUPS, OFTEN_EMPTY, kind_of, values_line
 from impeto.app.document import Document
 from impeto.app.new_elements import additions
 from impeto.app.theme import Theme, font
@@ -187,7 +187,7 @@ class Roster(QWidget):
         """A menu of everything that can be added."""
         menu = QMenu(self)
         for title, add in additions(self.document).items():
-            action = menu.addAction(title.removeprefix("Add a "))
+            action = menu.addAction(title.split(" ", 2)[2])
             assert action is not None
             action.triggered.connect(add)
         menu.exec(self.add.mapToGlobal(QPoint(0, self.add.height() + 2)))
@@ -227,7 +227,7 @@ class Roster(QWidget):
                     f"{element.name}: {line}" + (f"\n{element.note}" if element.note else "")
                 )
                 rows.append(item)
-        if rows or not words:
+        if rows or (not words and group not in OFTEN_EMPTY):
             head = QStandardItem(title)
             head.setFlags(Qt.ItemFlag.NoItemFlags)
             head.setData(title, HEAD)

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWid
 from impeto.app.widgets import label
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
-from impeto.core.model.fields import Quantity
+from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
 Commit = Callable[[Any], None]
@@ -208,3 +208,37 @@ class TextEditor(Line):
         self.editingFinished.connect(
             lambda: commit(self.text().strip()) if self.text().strip() != present else None
         )
+
+
+class CurveEditor(QWidget):
+    """A curve as one line of points, '0 mm: 0 N; 10 mm: 150 N'; what is wrong shows below."""
+
+    def __init__(self, written: object, commit: Commit, title: str, hint: str) -> None:
+        super().__init__()
+        self.written, self.commit = written, commit
+        self.line = Line("" if written is None else str(written))
+        self.line.setAccessibleName(title)
+        self.line.setPlaceholderText(f"{hint}: 0 mm: 0 N; 10 mm: 150 N")
+        self.line.setCursorPosition(0)
+        self.message = label("", "bad")
+        self.message.setWordWrap(True)
+        self.message.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(1)
+        layout.addWidget(self.line)
+        layout.addWidget(self.message)
+        self.line.editingFinished.connect(self._take)
+        self.line.escaped.connect(
+            lambda: self.line.setText("" if self.written is None else str(self.written))
+        )
+
+    def _take(self) -> None:
+        text = self.line.text().strip()
+        if text == ("" if self.written is None else str(self.written)):
+            return
+        try:
+            self.commit(text or None)
+        except ModelError as error:
+            self.message.setText(str(error))
+            self.message.show()

@@ -16,14 +16,22 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from impeto.app.sheet.editors import ChoiceEditor, QuantityEditor, TextEditor, VectorEditor
-from impeto.app.widgets import button, label
+from impeto.app.sheet.editors import (
+    ChoiceEditor,
+    CurveEditor,
+    QuantityEditor,
+    TextEditor,
+    VectorEditor,
+)
+from impeto.app.widgets import button, label, wrapped
 from impeto.core.errors import ModelError
-from impeto.core.model import fields
-from impeto.core.model.elements import ELEMENTS
+from impeto.core.model import fields, units
+from impeto.core.model.elements import ELEMENTS, Dataset
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,
+    ColumnsSpec,
+    CurveSpec,
     PartsSpec,
     QuantitySpec,
     ReferenceSpec,
@@ -33,10 +41,21 @@ from impeto.core.model.fields import (
     TextSpec,
     VectorSpec,
 )
+from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
-from impeto.core.model.signals import SIGNALS, Constant, Formula, Harmonic, Ramp
+from impeto.core.model.signals import (
+    SIGNALS,
+    Formula,
+    Harmonic,
+    Polynomial,
+    Ramp,
+    Step,
+    Sweep,
+    Table,
+)
 
 Change = Callable[[Any], None]
+NONE = "none"
 
 
 @dataclass
@@ -72,7 +91,7 @@ class Form(QWidget):
         self.grid.setColumnMinimumWidth(0, 78)
         self.grid.setColumnStretch(1, 1)
         for name, spec in fields.specs(type(part)).items():
-            if name not in leave_out:
+            if name not in leave_out and name not in getattr(part, "unused", ()):
                 self._add(name, spec)
 
     def _put(self, name: str, value: Any) -> None:
@@ -121,9 +140,15 @@ class Form(QWidget):
             return VectorEditor(
                 value, spec.kind, spec.labels, self.context.scope, put, title, spec.optional
             )
+        if isinstance(spec, CurveSpec):
+            return CurveEditor(value, put, title, spec.hint)
+        if isinstance(spec, ColumnsSpec):
+            return wrapped(", ".join(list(value)[1:]), "soft")
         if isinstance(spec, ReferenceSpec):
-            names = [e.name for e in self.context.scope.model.of(ELEMENTS[spec.target])]
-            return ChoiceEditor(names, value, commit, title)
+            names = [NONE] if spec.optional else []
+            names += [e.name for e in self.context.scope.model.of(ELEMENTS[spec.target])]
+            chosen = NONE if value is None else value
+            return ChoiceEditor(names, chosen, lambda n: commit(None if n == NONE else n), title)
         if isinstance(spec, ChoiceSpec):
             return ChoiceEditor(list(spec.options), value, commit, title)
         if isinstance(spec, SwitchSpec):
@@ -147,7 +172,8 @@ class SignalEditor(QWidget):
         layout.setContentsMargins(0, 4, 0, 0)
         layout.setSpacing(4)
         head = QHBoxLayout()
-        head.addWidget(label("Signal", "caption"))
+        title = fields.title(name, fields.specs(type(form.part))[name])
+        head.addWidget(label("Signal" if name == "value" else title, "caption"))
         head.addStretch()
         head.addWidget(ChoiceEditor(list(SIGNALS), signal.title, self._convert, "Kind of signal"))
         layout.addLayout(head)
@@ -161,20 +187,41 @@ class SignalEditor(QWidget):
         )
 
     def _convert(self, title: str) -> None:
+        """Another kind of signal; the value that matters most carries over."""
         old = getattr(self.form.part, self.name)
-        first = {
-            Constant: "value", Formula: "formula", Ramp: "end", Harmonic: "amplitude",
-        }[type(old)]  # fmt: skip
-        value = getattr(old, first)
-        cls = SIGNALS[title]
-        made: Any
-        if cls is Ramp:
-            made = Ramp(start=f"0 * ({value.text})", end=value)
-        elif cls is Harmonic:
-            made = Harmonic(amplitude=value)
+        value = main_value(old, self.form.part.signal_kind)
+        zero = f"0 * ({value.text})"
+        cls: Any = SIGNALS[title]
+        if cls in (Ramp, Step):
+            made: Any = cls(start=zero, end=value)
+        elif cls in (Harmonic, Sweep):
+            made = cls(amplitude=value)
+        elif cls is Polynomial:
+            made = cls(start=value)
+        elif cls is Table:
+            made = self._table()
         else:
-            made = Formula(formula=value) if cls is Formula else Constant(value=value)
-        self.form._set(self.name, made)
+            made = cls(formula=value) if cls is Formula else cls(value=value)
+        if made is not None:
+            self.form._set(self.name, made)
+
+    def _table(self) -> Table | None:
+        datasets = self.form.context.scope.model.of(Dataset)
+        if not datasets:
+            self.form.context.complain("A table needs a data set: read a CSV file first (Ctrl+I).")
+            self.form.context.rebuild()
+            return None
+        column = list(datasets[0].columns)[-1].partition("[")[0].strip()
+        return Table(dataset=datasets[0].name, column=column)
+
+
+def main_value(signal: Any, kind: str) -> Quantity:
+    """The value of a signal that a person thinks of first."""
+    for name in ("value", "formula", "end", "amplitude", "start"):
+        found = getattr(signal, name, None)
+        if isinstance(found, Quantity):
+            return found
+    return Quantity(f"0 {units.KINDS[kind].si}" if units.KINDS[kind].si != "1" else "0")
 
 
 class PartsEditor(QWidget):
@@ -235,8 +282,21 @@ class PartsEditor(QWidget):
         parts[index : index + 1] = [] if new is None else [new]
         self.form._set(self.name, tuple(parts))
 
+    def _references(self, cls: Any) -> dict[str, str]:
+        """An existing element for every reference that a new part needs; a free motion for what
+        acts on one."""
+        found = {}
+        for name, spec in fields.specs(cls).items():
+            if isinstance(spec, ReferenceSpec):
+                members = self.form.context.scope.model.of(ELEMENTS[spec.target])
+                found[name] = members[-1].name if members else ""
+        free = getattr(self.form.part, "free", ())
+        if free and "freedom" in fields.specs(cls):
+            found["freedom"] = free[0]
+        return found
+
     def _add(self, cls: Any) -> None:
-        made = cls(mass="1 kg") if "mass" in fields.specs(cls) else cls()
+        made = cls(mass="1 kg") if "mass" in fields.specs(cls) else cls(**self._references(cls))
         parts = (*getattr(self.form.part, self.name), made)
         self.form.context.unfolded.add(f"{self.form.path}/{self.name}/{len(parts) - 1}")
         self.form._set(self.name, parts)
@@ -244,10 +304,12 @@ class PartsEditor(QWidget):
 
 def summary(part: Any) -> str:
     """The sizes of a part in one line."""
-    for name in ("size", "radius", "mass", "freedom"):
+    for name in ("size", "radius", "mass", "freedom", "body", "position"):
         value = getattr(part, name, None)
         if isinstance(value, tuple):
-            return " × ".join(str(item) for item in value)
+            joint = " × " if name == "size" else ", "
+            return joint.join(str(item) for item in value)
         if value is not None:
-            return str(value)
+            before = getattr(part, "joint", "")
+            return f"{before} {value}".strip()
     return ""

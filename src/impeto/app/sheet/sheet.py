@@ -28,9 +28,16 @@ from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel, wrapped
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
-from impeto.core.mechanics.signals import signal_node
+from impeto.core.mechanics.signals import signal_node, signal_of
 from impeto.core.model import units
-from impeto.core.model.elements import GROUND, Body, Drive, Element, Joint, Load, Parameter
+from impeto.core.model.elements import (
+    GROUND,
+    Body,
+    Element,
+    Joint,
+    Parameter,
+    Powered,
+)
 from impeto.core.model.scope import Scope
 from impeto.core.results.figures import figures
 
@@ -174,8 +181,8 @@ class Sheet(QScrollArea):
 
     def _notes(self, joint: Joint) -> dict[str, str]:
         """What is on each free motion: 'driven', 'spring'."""
-        notes = {behaviour.freedom: "spring" for behaviour in joint.behaviours}
-        for drive in self.document.model.of(Drive):
+        notes = {part.freedom: part.title.split(" ")[0] for part in joint.behaviours}
+        for drive in self.document.model.of(Powered):
             if drive.joint == joint.name and self.document.is_on(drive):
                 notes[drive.freedom] = "driven"
         return notes
@@ -308,9 +315,9 @@ class Sheet(QScrollArea):
         if isinstance(element, Parameter):
             changed = self.document.model.with_element(element)
             Scope(changed, self.document.case).parameter(element.name)
-        if isinstance(element, (Load, Drive)):
+        if hasattr(element, "signal_kind"):
             old = self.document.model.elements.get(element.name)
-            if isinstance(old, (Load, Drive)) and element.value != old.value:
+            if old is not None and signal_of(element) != signal_of(old):
                 signal_node(Scope(self.document.model, self.document.case), element)
         self.document.edit_element(element)
 

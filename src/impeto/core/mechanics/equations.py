@@ -5,12 +5,38 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from impeto.core.mechanics.forces import set_forces
-from impeto.core.mechanics.kinematics import cross, dot, set_bodies, set_joints, set_sensors
+from impeto.core.mechanics.efforts import (
+    friction_limits,
+    friction_load,
+    gear_of,
+    set_efforts,
+    set_guards,
+)
+from impeto.core.mechanics.forces import run_programs, set_forces
+from impeto.core.mechanics.kinematics import (
+    cross,
+    dot,
+    set_bodies,
+    set_joints,
+    set_links,
+    set_sensors,
+)
 from impeto.core.mechanics.kkt import assemble_and_factor, solve, solve_once
-from impeto.core.mechanics.rows import set_rows
+from impeto.core.mechanics.rows import set_rows, set_units
+from impeto.core.mechanics.tables import (
+    MOTOR_STATES,
+    SLIPS_UP,
+    STICKS,
+    X_EFFORTS,
+    X_END,
+    X_MOTIONS,
+    X_MOTORS,
+)
 
 CORRECTIONS = 12
+ROUNDS = 4  # of corrections of positions after a step
+LOADINGS = 60  # rounds in which friction and reactions find each other
+SAME = 1e-14  # relative change at which they have
 
 
 @njit(cache=True, error_model="numpy", nogil=True)
@@ -18,8 +44,11 @@ def place(T, S, t, y):
     """Kinematics, sensors and constraint rows at a state."""
     set_bodies(T, S, y)
     set_joints(T, S)
-    set_sensors(T, S)
-    set_rows(T, S, t, y)
+    set_links(T, S)
+    set_sensors(T, S, y)
+    run_programs(T, S, t, 0)
+    set_units(T, S)
+    set_rows(T, S, y)
 
 
 @njit(cache=True, error_model="numpy", nogil=True)
@@ -30,7 +59,36 @@ def derivative(T, S, t, y, dy):
     """
     place(T, S, t, y)
     set_forces(T, S, t)
+    set_efforts(T, S, y)
     n = T.mass.shape[0] - 1
+    set_right(T, S, y, n)
+    assemble_and_factor(T, S)
+    S.right[:] = S.base
+    if T.friction.shape[0] > 0:
+        add_friction(T, S, n)
+    solve(T, S, CORRECTIONS)
+    for _ in range(LOADINGS if T.friction.shape[0] > 0 else 0):
+        change = 0.0
+        for index in range(T.friction.shape[0]):
+            load = friction_load(T, S, index)
+            before = S.friction_effort[index, 1]
+            if abs(load - before) > SAME * max(load, before):
+                change = 1.0
+            S.friction_effort[index, 1] = load
+        if change == 0.0:
+            break
+        S.right[:] = S.base
+        add_friction(T, S, n)
+        solve(T, S, CORRECTIONS)
+    set_rates(T, y, dy, S.solution, n)
+    set_guards(T, S, t)
+    set_drive_powers(T, S)
+    dy[13 * n :] = S.power[: T.extra[X_END]]
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def set_right(T, S, y, n):
+    """Right-hand side without friction: forces, gyroscopic torques, gammas."""
     for body in range(1, n + 1):
         first = 6 * (body - 1)
         w = y[7 * n + first + 3 : 7 * n + first + 6]
@@ -39,23 +97,62 @@ def derivative(T, S, t, y, dy):
         gyroscopic = cross(w, momentum)
         R = S.rotation[body]
         for k in range(3):
-            S.right[first + k] = S.wrench[body, k]
+            S.base[first + k] = S.wrench[body, k]
             torque = R[0, k] * S.wrench[body, 3] + R[1, k] * S.wrench[body, 4]
             torque += R[2, k] * S.wrench[body, 5]
-            S.right[first + 3 + k] = torque - gyroscopic[k]
+            S.base[first + 3 + k] = torque - gyroscopic[k]
     for r in range(T.row.shape[0]):
-        S.right[T.place[r]] = S.gamma[r]
-    assemble_and_factor(T, S)
-    solve(T, S, CORRECTIONS)
-    set_rates(T, y, dy, S.solution, n)
+        S.base[T.place[r]] = S.gamma[r]
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def add_friction(T, S, n):
+    """Friction of what slips, for the present loads, added to S.right."""
+    for index in range(T.friction.shape[0]):
+        state = S.switch[T.friction[index, 3]]
+        if state == STICKS or S.on[T.friction[index, 1]] == 0.0:
+            S.friction_effort[index, 0] = 0.0
+            continue
+        motor, torque = gear_of(T, S, index)
+        up, down = friction_limits(
+            T.friction_value[index], S.friction_effort[index, 1], motor, torque, False
+        )
+        effort = -up if state == SLIPS_UP else down
+        S.friction_effort[index, 0] = effort
+        c = T.friction[index, 0]
+        joint = T.coordinate[c, 0]
+        unit = S.unit[c]
+        for side in range(2):
+            body = T.joint_body[joint, side]
+            if body == 0:
+                continue
+            first, R = 6 * (body - 1), S.rotation[body]
+            for k in range(3):
+                S.right[first + k] += effort * unit[6 * side + k]
+                turned = R[0, k] * unit[6 * side + 3] + R[1, k] * unit[6 * side + 4]
+                turned += R[2, k] * unit[6 * side + 5]
+                S.right[first + 3 + k] += effort * turned
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def set_drive_powers(T, S):
+    """Power of prescribed motions from their multipliers; of motors what leaves the gear."""
     for motion in range(T.motion.shape[0]):
-        S.power[T.extra[2] + motion] = 0.0
-    for r in range(T.row.shape[0]):
-        motion = T.row_motion[r]
-        if motion >= 0:
-            effort = -S.solution[T.place[r]] * T.row_scale[r]
-            S.power[T.extra[2] + motion] = effort * S.rate[T.motion[motion, 0]]
-    dy[13 * n :] = S.power
+        r = T.motion_drive[motion, 1]
+        effort = -S.solution[T.place[r]] * T.row_value[r, 0]
+        S.drive_effort[T.motion_drive[motion, 0]] = effort
+        S.power[T.extra[X_MOTIONS] + motion] = effort * S.rate[T.motion[motion, 0]]
+    for motor in range(T.motor.shape[0]):
+        e, r, friction = T.motor[motor, 0], T.motor[motor, 1], T.motor[motor, 2]
+        c, drive = T.effort[e, 0], T.effort[e, 3]
+        lost = 0.0
+        if friction >= 0:
+            lost = S.friction_effort[friction, 0]
+        if r >= 0:
+            S.drive_effort[drive] += -S.solution[T.place[r]] * T.row_value[r, 0]
+        S.drive_effort[drive] += lost
+        S.power[T.extra[X_EFFORTS] + e] = S.drive_effort[drive] * S.rate[c]
+        S.power[T.extra[X_MOTORS] + MOTOR_STATES * motor + 3] = -lost * S.rate[c]
 
 
 @njit(cache=True, error_model="numpy")
@@ -74,43 +171,35 @@ def set_rates(T, y, dy, solution, n):
 
 
 @njit(cache=True, error_model="numpy", nogil=True)
-def project(T, S, t, y, tolerance, pace, rounds, refactor):
+def project(T, S, t, y, tolerance, pace):
     """Bring positions, then velocities, back onto the constraints by the least change in the
-    mass metric (quasi-Newton with the last factor, or a fresh one each round when refactor).
+    mass metric (quasi-Newton with the last factor).
 
     tolerance [m] for positions, times pace [1/s] for velocities.
     Returns the largest remaining residual [m]; places T, S at the new state.
     """
     n = T.mass.shape[0] - 1
-    rows = T.row.shape[0]
     normalise(y, n)
     place(T, S, t, y)
-    worst = largest(S.value)
-    for _ in range(rounds):
-        if worst <= tolerance:
-            break
-        if refactor:
-            assemble_and_factor(T, S)
+    worst = 0.0
+    for attempt in range(ROUNDS + 2):
+        positions = attempt < ROUNDS
+        residual = S.value if positions else S.speed
+        if positions:
+            worst = largest(S.value)
+        if (worst if positions else largest(S.speed) / pace) <= tolerance:
+            continue
         S.right[: 6 * n] = 0.0
-        for r in range(rows):
-            S.right[T.place[r]] = -S.value[r]
+        for r in range(T.row.shape[0]):
+            S.right[T.place[r]] = -residual[r]
         solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
-        move(y, S.right, n)
+        if positions:
+            move(y, S.right, n)
+        else:
+            for k in range(6 * n):
+                y[7 * n + k] += S.right[k]
         place(T, S, t, y)
-        worst = largest(S.value)
-    for _ in range(2):
-        if largest(S.speed) <= tolerance * pace:
-            break
-        S.right[: 6 * n] = 0.0
-        for r in range(rows):
-            S.right[T.place[r]] = -S.speed[r]
-        if refactor:
-            assemble_and_factor(T, S)
-        solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
-        for k in range(6 * n):
-            y[7 * n + k] += S.right[k]
-        place(T, S, t, y)
-    return worst
+    return largest(S.value)
 
 
 @njit(cache=True, error_model="numpy")

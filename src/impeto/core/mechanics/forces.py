@@ -1,4 +1,4 @@
-"""Applied forces: gravity, springs, dampers, behaviours of freedoms, loads and efforts.
+"""Applied forces between points: gravity, straight force elements, bushings, loads.
 
 Each adds to S.wrench (force, world; torque about the centre of mass, world) and writes the power
 it puts in or takes out to the extra state of its row, so that the energy audit integrates it.
@@ -10,84 +10,139 @@ import numpy as np
 from numba import njit
 
 from impeto.core.mechanics.kinematics import cross, dot, turn
-from impeto.core.mechanics.programs import run_program
-from impeto.core.mechanics.rows import world_row
+from impeto.core.mechanics.programs import decide, look_up, run_program
+from impeto.core.mechanics.tables import (
+    BUMPER,
+    BY_PROGRAM,
+    ROPE,
+    SENSE_PULL,
+    X_BUSHINGS,
+    X_LINKS,
+    X_LOADS,
+)
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def run_programs(T, S, t, group):
+    """Values of the programs that need no forces (group 0), or of those that do (1)."""
+    for program in range(T.program.shape[0]):
+        if T.program[program, 2] == group:
+            S.signal[program] = run_program(
+                T.program[program, 0], T.program[program, 1], T.instruction, T.constant, S.sensed,
+                t, S.stack, S.switch, S.guard, T.curve, T.curve_piece,
+            )  # fmt: skip
 
 
 @njit(cache=True, error_model="numpy", inline="always")
 def set_forces(T, S, t):
-    """Fill S.wrench and the powers of everything that is not a constraint."""
+    """Fill S.wrench with everything that acts between points, and the powers of that."""
     for body in range(T.mass.shape[0]):
         for k in range(3):
             S.wrench[body, k] = T.mass[body] * T.gravity[k]
             S.wrench[body, 3 + k] = 0.0
-    for program in range(T.program.shape[0]):
-        span = T.program[program]
-        S.signal[program] = run_program(
-            span[0], span[1], T.instruction, T.constant, S.sensed, t, S.stack
-        )
     add_links(T, S)
+    forced = False
+    for index in range(T.sensor.shape[0]):
+        if T.sensor[index, 0] == SENSE_PULL:
+            S.sensed[index] = S.pull[T.sensor[index, 1], 0]
+            forced = True
+    if forced:
+        run_programs(T, S, t, 1)
+    add_bushings(T, S)
     add_loads(T, S)
-    for b in range(T.behaviour.shape[0]):
-        c = T.behaviour[b]
-        stiffness, free, damping = T.behaviour_value[b]
-        add_effort(T, S, c, -stiffness * (S.coordinate[c] - free) - damping * S.rate[c])
-        S.power[T.extra[4] + b] = damping * S.rate[c] * S.rate[c]
-    for e in range(T.effort.shape[0]):
-        c = T.effort[e, 0]
-        effort = S.signal[T.effort[e, 1]]
-        add_effort(T, S, c, effort)
-        S.power[T.extra[1] + e] = effort * S.rate[c]
-
-
-@njit(cache=True, error_model="numpy")
-def add_effort(T, S, coordinate, effort):
-    """A force or torque along a joint coordinate, on B forwards and on A backwards."""
-    joint, kind, axis = (
-        T.coordinate[coordinate, 0],
-        T.coordinate[coordinate, 1],
-        T.coordinate[coordinate, 2],
-    )
-    a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-    world_row(
-        S.axes[joint],
-        S.gap[joint],
-        S.gap_rate[joint],
-        S.arm[joint],
-        S.spin[a],
-        S.spin[b],
-        kind,
-        axis,
-        0,
-        S.row12,
-    )
-    for side in range(2):
-        body = T.joint_body[joint, side]
-        for k in range(6):
-            S.wrench[body, k] += effort * S.row12[6 * side + k]
 
 
 @njit(cache=True, error_model="numpy", inline="always")
 def add_links(T, S):
-    """Straight springs and dampers; a positive force pulls the two points together."""
-    sa, sb, d, dv = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
+    """Straight springs, dampers, ropes, bumpers and pulls by formula."""
+    force = np.empty(3)
     for index in range(T.link.shape[0]):
-        a, b = T.link[index, 0], T.link[index, 1]
-        turn(S.rotation[a], T.link_point[index, 0], sa)
-        turn(S.rotation[b], T.link_point[index, 1], sb)
-        va, vb = cross(S.spin[a], sa), cross(S.spin[b], sb)
+        length, rate = S.length[index, 0], S.length[index, 1]
+        power = T.extra[X_LINKS] + index
+        if S.on[T.link[index, 3]] == 0.0:
+            S.pull[index, 0], S.pull[index, 1], S.power[power] = 0.0, 0.0, 0.0
+            continue
+        if T.link[index, 2] == BY_PROGRAM:
+            pull = S.signal[T.link[index, 6]]
+            S.pull[index, 0], S.pull[index, 1] = pull, 0.0
+            S.power[power] = pull * rate  # what it takes out
+        else:
+            pull, elastic = link_law(
+                T.link[index], T.link_value[index], length, rate, T.curve, T.curve_piece, S.switch,
+                S.guard,
+            )  # fmt: skip
+            S.pull[index, 0] = pull
+            S.pull[index, 1] = stored(
+                T.link[index], T.link_value[index], length, T.curve, T.curve_piece, S.switch
+            )
+            S.power[power] = (pull - elastic) * rate
+        line = S.line[index]
         for k in range(3):
-            d[k] = S.x[b, k] + sb[k] - S.x[a, k] - sa[k]
-            dv[k] = S.v[b, k] + vb[k] - S.v[a, k] - va[k]
-        length = np.sqrt(dot(d, d))
-        stiffness, free, preload, damping = T.link_value[index]
-        rate = dot(d, dv) / length
-        pull = preload + stiffness * (length - free) + damping * rate
-        S.power[T.extra[3] + index] = damping * rate * rate
-        for k in range(3):
-            d[k] *= pull / length
-        add_force(S.wrench[a], sa, d, 1.0)
-        add_force(S.wrench[b], sb, d, -1.0)
+            force[k] = line[6 + k] * pull / length
+        add_force(S.wrench[T.link[index, 0]], line[0:3], force, 1.0)
+        add_force(S.wrench[T.link[index, 1]], line[3:6], force, -1.0)
+
+
+@njit(cache=True, error_model="numpy")
+def link_law(link, value, length, rate, curve, piece, switch, guard):
+    """Pull of a straight element, and the part of it that comes from stored energy."""
+    stretch = length - value[1]
+    law = link[2]
+    if law == ROPE or law == BUMPER:
+        sense = 1.0 if law == ROPE else -1.0
+        taut = decide(switch, guard, link[7], sense * stretch)
+        pull = value[0] * stretch + value[3] * rate
+        works = decide(switch, guard, link[7] + 1, sense * pull)
+        if not taut:
+            guard[link[7] + 1] = 1.0
+            return 0.0, 0.0
+        return (pull if works else 0.0), value[0] * stretch
+    elastic = value[2] + value[0] * stretch
+    if link[4] >= 0:
+        elastic += look_up(piece, curve[link[4], 0], curve[link[4], 1], stretch)
+    pull = elastic + value[3] * rate
+    if link[5] >= 0:
+        pull += look_up(piece, curve[link[5], 0], curve[link[5], 1], rate)
+    return pull, elastic
+
+
+@njit(cache=True, error_model="numpy")
+def stored(link, value, length, curve, piece, switch):
+    """Energy [J] in a straight element, zero at its free length."""
+    stretch = length - value[1]
+    law = link[2]
+    if law == ROPE or law == BUMPER:
+        return 0.5 * value[0] * stretch * stretch if switch[link[7]] else 0.0
+    energy = stretch * (value[2] + 0.5 * value[0] * stretch)
+    if link[4] >= 0:
+        energy += area(piece, curve[link[4], 0], curve[link[4], 1], stretch)
+    return energy
+
+
+@njit(cache=True, error_model="numpy")
+def area(piece, first, last, x):
+    """Integral of a curve from 0 to x."""
+    return _area_from_start(piece, first, last, x) - _area_from_start(piece, first, last, 0.0)
+
+
+@njit(cache=True, error_model="numpy")
+def _area_from_start(piece, first, last, x):
+    """Integral from the first point to x, negative before it."""
+    if x <= piece[first, 0]:
+        return _piece_area(piece, first, x - piece[first, 0])
+    total = 0.0
+    for row in range(first + 1, last):
+        end = piece[row + 1, 0] if row + 1 < last else np.inf
+        if x <= end:
+            return total + _piece_area(piece, row, x - piece[row, 0])
+        total += _piece_area(piece, row, end - piece[row, 0])
+    return total
+
+
+@njit(cache=True, error_model="numpy")
+def _piece_area(piece, row, s):
+    c0, c1, c2, c3 = piece[row, 1], piece[row, 2], piece[row, 3], piece[row, 4]
+    return s * (c0 + s * (c1 / 2.0 + s * (c2 / 3.0 + s * c3 / 4.0)))
 
 
 @njit(cache=True, error_model="numpy")
@@ -100,22 +155,137 @@ def add_force(wrench, arm, force, sign):
 
 
 @njit(cache=True, error_model="numpy", inline="always")
-def add_loads(T, S):
-    direction, arm = np.empty(3), np.empty(3)
-    for index in range(T.load.shape[0]):
-        body, is_torque, follows = T.load[index, 0], T.load[index, 1], T.load[index, 2]
-        size = S.signal[T.load[index, 3]]
-        direction[:] = T.load_direction[index]
-        if follows:
-            turn(S.rotation[body], T.load_direction[index], direction)
+def add_bushings(T, S):
+    """Elastic connections: force along the axes of A, torque from the rotation vector of B in A."""
+    sa, sb, lever = np.empty(3), np.empty(3), np.empty(3)
+    A, B = np.empty((3, 3)), np.empty((3, 3))
+    for index in range(T.bushing.shape[0]):
+        a, b = T.bushing[index, 0], T.bushing[index, 1]
+        power = T.extra[X_BUSHINGS] + index
+        S.bushing_effort[index, :] = 0.0
+        S.power[power] = 0.0
+        if S.on[T.bushing[index, 2]] == 0.0:
+            continue
+        turn(S.rotation[a], T.bushing_point[index, 0], sa)
+        turn(S.rotation[b], T.bushing_point[index, 1], sb)
+        A[:] = 0.0
+        B[:] = 0.0
+        for i in range(3):
+            for j in range(3):
+                for k in range(3):
+                    A[i, j] += S.rotation[a, i, k] * T.bushing_axes[index, 0, k, j]
+                    B[i, j] += S.rotation[b, i, k] * T.bushing_axes[index, 1, k, j]
         for k in range(3):
-            direction[k] *= size
-        if is_torque:
-            for k in range(3):
-                S.wrench[body, 3 + k] += direction[k]
-            S.power[T.extra[0] + index] = dot(direction, S.spin[body])
-        else:
-            turn(S.rotation[body], T.load_point[index], arm)
-            add_force(S.wrench[body], arm, direction, 1.0)
-            swing = cross(S.spin[body], arm)
-            S.power[T.extra[0] + index] = dot(direction, S.v[body]) + dot(direction, swing)
+            lever[k] = S.x[b, k] + sb[k] - S.x[a, k]  # force on A acts at the point of B
+        va, vb = cross(S.spin[a], lever), cross(S.spin[b], sb)
+        gap = (lever[0] - sa[0], lever[1] - sa[1], lever[2] - sa[2])
+        rate = (
+            S.v[b, 0] + vb[0] - S.v[a, 0] - va[0],
+            S.v[b, 1] + vb[1] - S.v[a, 1] - va[1],
+            S.v[b, 2] + vb[2] - S.v[a, 2] - va[2],
+        )
+        spin = (
+            S.spin[b, 0] - S.spin[a, 0],
+            S.spin[b, 1] - S.spin[a, 1],
+            S.spin[b, 2] - S.spin[a, 2],
+        )
+        S.power[power] = bushing_law(
+            T.bushing_value[index], A, B, gap, rate, spin, S.bushing_effort[index]
+        )
+        effort = S.bushing_effort[index]
+        add_force(S.wrench[a], lever, effort[0:3], -1.0)
+        add_force(S.wrench[b], sb, effort[0:3], 1.0)
+        for k in range(3):
+            S.wrench[a, 3 + k] -= effort[3 + k]
+            S.wrench[b, 3 + k] += effort[3 + k]
+
+
+@njit(cache=True, error_model="numpy")
+def bushing_law(value, A, B, gap, rate, spin, out):
+    """Force and torque on B (world) and stored energy into out (7,); returns the power lost."""
+    lost = 0.0
+    local, turned = np.empty(3), rotation_vector(A, B)
+    torque = np.empty(3)
+    for k in range(3):
+        axis = A[:, k]
+        displacement, speed = dot(axis, gap) - value[6, k], dot(axis, rate)
+        damped = value[1, k] * speed
+        local[k] = value[4, k] - value[0, k] * displacement - damped
+        lost += damped * speed
+        out[6] += displacement * (0.5 * value[0, k] * displacement - value[4, k])
+        out[6] += turned[k] * (0.5 * value[2, k] * turned[k] - value[5, k])
+        torque[k] = value[5, k] - value[2, k] * turned[k]
+    conservative = _from_rotation_vector(turned, torque)
+    for k in range(3):
+        damped = value[3, k] * dot(A[:, k], spin)
+        lost += damped * dot(A[:, k], spin)
+        for i in range(3):
+            out[i] += A[i, k] * local[k]
+            out[3 + i] += A[i, k] * (conservative[k] - damped)
+    return lost
+
+
+@njit(cache=True, error_model="numpy")
+def rotation_vector(A, B):
+    """Rotation vector of Aᵀ B (3,), in the axes of A, up to half a turn."""
+    R = np.empty((3, 3))
+    for i in range(3):
+        for j in range(3):
+            R[i, j] = dot(A[:, i], B[:, j])
+    v = (0.5 * (R[2, 1] - R[1, 2]), 0.5 * (R[0, 2] - R[2, 0]), 0.5 * (R[1, 0] - R[0, 1]))
+    sine = np.sqrt(dot(v, v))
+    cosine = 0.5 * (R[0, 0] + R[1, 1] + R[2, 2] - 1.0)
+    if sine < 1e-7 and cosine > 0.0:
+        return v
+    factor = np.arctan2(sine, cosine) / max(sine, 1e-300)
+    return v[0] * factor, v[1] * factor, v[2] * factor
+
+
+@njit(cache=True, error_model="numpy")
+def _from_rotation_vector(turned, moment):
+    """Torque (axes of A) whose power is moment · rate of the rotation vector.
+
+    The rate is J⁻¹ ω with J the left Jacobian of rotations; the torque is J⁻ᵀ moment.
+    """
+    square = dot(turned, turned)
+    half = cross(turned, moment)
+    twice = cross(turned, half)
+    if square < 1e-8:
+        share = 1.0 / 12.0
+    else:
+        angle = np.sqrt(square)
+        share = 1.0 / square - (1.0 + np.cos(angle)) / (2.0 * angle * np.sin(angle))
+    return (
+        moment[0] + 0.5 * half[0] + share * twice[0],
+        moment[1] + 0.5 * half[1] + share * twice[1],
+        moment[2] + 0.5 * half[2] + share * twice[2],
+    )
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def add_loads(T, S):
+    """Forces and torques by signal, with their opposites where a counter frame is given."""
+    acting, arm = np.empty(3), np.empty(3)
+    for index in range(T.load.shape[0]):
+        body, is_torque, axes = T.load[index, 0], T.load[index, 1], T.load[index, 2]
+        counter = T.load[index, 4]
+        size = S.signal[T.load[index, 3]] * S.on[T.load[index, 5]]
+        turn(S.rotation[axes], T.load_direction[index], acting)
+        for k in range(3):
+            acting[k] *= size
+        power = 0.0
+        for side in range(2):
+            which = body if side == 0 else counter
+            sign = 1.0 if side == 0 else -1.0
+            if which < 0:
+                continue
+            if is_torque:
+                for k in range(3):
+                    S.wrench[which, 3 + k] += sign * acting[k]
+                power += sign * dot(acting, S.spin[which])
+            else:
+                turn(S.rotation[which], T.load_point[index, side], arm)
+                add_force(S.wrench[which], arm, acting, sign)
+                swing = cross(S.spin[which], arm)
+                power += sign * (dot(acting, S.v[which]) + dot(acting, swing))
+        S.power[T.extra[X_LOADS] + index] = power

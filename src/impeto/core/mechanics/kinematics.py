@@ -6,12 +6,23 @@ import numpy as np
 from numba import njit
 
 from impeto.core.mechanics.tables import (
+    CARDAN_1,
+    CARDAN_2,
+    MESH,
+    MOTOR_STATES,
+    RACK,
     SENSE_COORDINATE,
+    SENSE_CURRENT,
+    SENSE_LENGTH,
+    SENSE_LINK_RATE,
     SENSE_POSITION,
+    SENSE_PULL,
     SENSE_RATE,
     SENSE_SPIN,
     SLIDE,
     TURN_A,
+    TURN_B,
+    X_MOTORS,
 )
 
 
@@ -85,6 +96,14 @@ def set_joints(T, S):
             S.gap[joint, i] = S.x[b, i] + S.arm[joint, 1, i] - S.x[a, i] - S.arm[joint, 0, i]
             S.gap_rate[joint, i] = S.v[b, i] + swing_b[i] - S.v[a, i] - swing_a[i]
     for index in range(T.coordinate.shape[0]):
+        kind = T.coordinate[index, 1]
+        if kind == MESH or kind == RACK:
+            mesh = T.coordinate[index, 7]
+            first, second = T.mesh[mesh, 0], T.mesh[mesh, 1]
+            fa, fb = T.mesh_value[mesh, 3], T.mesh_value[mesh, 4]
+            S.coordinate[index] = fa * S.coordinate[first] - fb * S.coordinate[second]
+            S.rate[index] = fa * S.rate[first] - fb * S.rate[second]
+            continue
         joint = T.coordinate[index, 0]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         S.coordinate[index], S.rate[index] = measure(
@@ -104,7 +123,8 @@ def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
 
     Slides are along axis i of A. A single free turn k goes from i of A to i of B. With two free
     turns i < j the order is i of A first, then j of B: atan2(±k_A·j_B, j_A·j_B) and
-    atan2(±i_A·k_B, i_A·i_B), + where i, j, k is an even permutation.
+    atan2(±i_A·k_B, i_A·i_B), + where i, j, k is an even permutation. Three free turns are about x
+    of A, then y, then z of B (Cardan angles).
     """
     kind, axis = coordinate[1], coordinate[2]
     i, j, sign = coordinate[3], coordinate[4], coordinate[5]
@@ -112,13 +132,46 @@ def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
     if kind == SLIDE:
         e = A[:, axis]
         return dot(e, gap), dot(e, gap_rate) + dot(cross(wa, e), gap)
-    n = A[:, axis] if kind == TURN_A else B[:, axis]
-    rate = dot(n, wb) - dot(n, wa)
-    if kind == TURN_A:
-        angle = np.arctan2(sign * dot(A[:, j], B[:, i]), dot(A[:, i], B[:, i]))
+    if kind == TURN_A or kind == TURN_B:
+        n = A[:, axis] if kind == TURN_A else B[:, axis]
+        rate = dot(n, wb) - dot(n, wa)
+        if kind == TURN_A:
+            angle = np.arctan2(sign * dot(A[:, j], B[:, i]), dot(A[:, i], B[:, i]))
+        else:
+            angle = np.arctan2(sign * dot(A[:, i], B[:, j]), dot(A[:, i], B[:, i]))
+        return seen + wrapped(angle - seen), rate
+    if kind == CARDAN_1:
+        angle = np.arctan2(-dot(A[:, 1], B[:, 2]), dot(A[:, 2], B[:, 2]))
+    elif kind == CARDAN_2:
+        angle = np.arcsin(min(max(dot(A[:, 0], B[:, 2]), -1.0), 1.0))
     else:
-        angle = np.arctan2(sign * dot(A[:, i], B[:, j]), dot(A[:, i], B[:, i]))
-    return seen + wrapped(angle - seen), rate
+        angle = np.arctan2(-dot(A[:, 0], B[:, 1]), dot(A[:, 0], B[:, 0]))
+    d = cardan_axis(A, B, kind)
+    return seen + wrapped(angle - seen), dot(d, wb) - dot(d, wa)
+
+
+@njit(cache=True, error_model="numpy")
+def cardan_axis(A, B, kind):
+    """World vector d with angle rate = d · (ω_B − ω_A): the dual of the three turning axes."""
+    x, n, z = cardan_axes(A, B)
+    volume = dot(x, cross(n, z))
+    if kind == CARDAN_1:
+        c = cross(n, z)
+    elif kind == CARDAN_2:
+        c = cross(z, x)
+    else:
+        c = cross(x, n)
+    return c[0] / volume, c[1] / volume, c[2] / volume
+
+
+@njit(cache=True, error_model="numpy")
+def cardan_axes(A, B):
+    """The axes that the three angles turn about: x of A, the line of nodes, z of B."""
+    x = (A[0, 0], A[1, 0], A[2, 0])
+    z = (B[0, 2], B[1, 2], B[2, 2])
+    c = cross(z, x)
+    size = np.sqrt(dot(c, c))
+    return x, (c[0] / size, c[1] / size, c[2] / size), z
 
 
 @njit(cache=True, error_model="numpy")
@@ -128,8 +181,28 @@ def wrapped(angle):
 
 
 @njit(cache=True, error_model="numpy", inline="always")
-def set_sensors(T, S):
-    """Channels that formulas refer to."""
+def set_links(T, S):
+    """Lever arms, line, length and its rate of every straight force element."""
+    for index in range(T.link.shape[0]):
+        a, b = T.link[index, 0], T.link[index, 1]
+        line = S.line[index]
+        turn(S.rotation[a], T.link_point[index, 0], line[0:3])
+        turn(S.rotation[b], T.link_point[index, 1], line[3:6])
+        va, vb = cross(S.spin[a], line[0:3]), cross(S.spin[b], line[3:6])
+        square, product = 0.0, 0.0
+        for k in range(3):
+            d = S.x[b, k] + line[3 + k] - S.x[a, k] - line[k]
+            line[6 + k] = d
+            square += d * d
+            product += d * (S.v[b, k] + vb[k] - S.v[a, k] - va[k])
+        length = np.sqrt(square)
+        S.length[index, 0] = length
+        S.length[index, 1] = product / length
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def set_sensors(T, S, y):
+    """Channels that formulas refer to, but for forces."""
     work = S.row12
     for index in range(T.sensor.shape[0]):
         kind, row, component = T.sensor[index, 0], T.sensor[index, 1], T.sensor[index, 2]
@@ -139,8 +212,15 @@ def set_sensors(T, S):
             S.sensed[index] = S.rate[row]
         elif kind == SENSE_SPIN:
             S.sensed[index] = S.spin[row, component]
-        else:
-            turn(S.rotation[row], T.origin[row], work)
+        elif kind == SENSE_LENGTH:
+            S.sensed[index] = S.length[row, 0]
+        elif kind == SENSE_LINK_RATE:
+            S.sensed[index] = S.length[row, 1]
+        elif kind == SENSE_CURRENT:
+            first = 13 * (T.mass.shape[0] - 1) + T.extra[X_MOTORS]
+            S.sensed[index] = y[first + MOTOR_STATES * row]
+        elif kind != SENSE_PULL:
+            turn(S.rotation[row], T.sensor_point[index], work)
             if kind == SENSE_POSITION:
                 S.sensed[index] = S.x[row, component] + work[component]
             else:

@@ -77,6 +77,14 @@ def assemble_and_factor(T, S):
         for k in range(12):
             if T.slot[r, k] >= 0:
                 S.kkt[T.slot[r, k]] = S.jacobian[r, k]
+    for q in range(T.term_slot.shape[0]):
+        for k in range(12):
+            if T.term_slot[q, k] >= 0:
+                S.kkt[T.term_slot[q, k]] = 0.0
+    for q in range(T.term_slot.shape[0]):
+        for k in range(12):
+            if T.term_slot[q, k] >= 0:
+                S.kkt[T.term_slot[q, k]] += S.term_jacobian[q, k]
     columns, rows = T.kkt_column, T.kkt_row
     Lp, Li, Lx, D, Y, filled = (
         T.factor_column,
@@ -107,6 +115,12 @@ def assemble_and_factor(T, S):
             filled[i] += 1
 
 
+@njit(cache=True, error_model="numpy", nogil=True)
+def factor_now(T, S):
+    """The same for callers outside the kernels."""
+    assemble_and_factor(T, S)
+
+
 @njit(cache=True, error_model="numpy")
 def solve_once(Lp, Li, Lx, D, x):
     """Solve L D Lᵀ x = x in place."""
@@ -128,8 +142,9 @@ def solve_once(Lp, Li, Lx, D, x):
 def solve(T, S, corrections):
     """S.solution for S.right (bodies' part, then rows), ε taken out by proximal corrections.
 
-    Each correction solves for what J a still misses of γ with the same factor; redundant rows
-    end with reactions of minimum norm, consistent ones with J a = γ.
+    Each correction solves for what J a + c λ still misses of γ with the same factor; redundant rows
+    end with reactions of minimum norm, consistent ones with J a = γ (c is 0 but for rows that
+    carry inertia).
     """
     n6 = 6 * (T.mass.shape[0] - 1)
     S.solution[:] = S.right
@@ -140,13 +155,20 @@ def solve(T, S, corrections):
         S.right[:n6] = 0.0
         for r in range(T.row.shape[0]):
             joint = T.row[r, 0]
-            reached = row_times(
+            S.reached[r] = row_times(
                 S.jacobian[r], T.joint_body[joint, 0], T.joint_body[joint, 1], S.solution
             )
-            missing = S.gamma[r] - reached
+            S.reached[r] -= T.row_value[r, 1] * S.solution[T.place[r]]
+        for q in range(T.term.shape[0]):
+            joint = T.coordinate[T.term[q, 1], 0]
+            S.reached[T.term[q, 0]] += row_times(
+                S.term_jacobian[q], T.joint_body[joint, 0], T.joint_body[joint, 1], S.solution
+            )
+        for r in range(T.row.shape[0]):
+            missing = S.gamma[r] - S.reached[r]
             S.right[T.place[r]] = missing
             worst = max(worst, abs(missing))
-            size = max(size, abs(S.gamma[r]), abs(reached))
+            size = max(size, abs(S.gamma[r]), abs(S.reached[r]))
         if worst <= 1e-15 * size or worst > 0.7 * before:
             break
         before = worst

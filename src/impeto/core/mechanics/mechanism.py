@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.model.formula import Node
+from impeto.core.model.interpolation import Interpolation
 
 Floats = npt.NDArray[np.float64]
 
@@ -15,7 +16,8 @@ Floats = npt.NDArray[np.float64]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BodyData:
     """center [m] and inertia [kg m²] (about the centre) in the body's axes; position and rotation
-    of those axes, velocity of the centre [m/s] and spin [rad/s] in the world."""
+    of those axes, velocity of the centre [m/s] and spin [rad/s] in the world. kept: others move
+    first when joints are brought together."""
 
     name: str
     mass: float
@@ -25,6 +27,7 @@ class BodyData:
     rotation: Floats
     velocity: Floats
     spin: Floats
+    kept: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,72 +41,238 @@ class FrameData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class BehaviourData:
-    """freedom: 0–5; stiffness, free position and damping along that coordinate."""
+class SpringData:
+    """On a coordinate; the curves give resistance over displacement and over speed."""
 
     freedom: int
     stiffness: float
     free_position: float
+    preload: float
     damping: float
+    position_curve: Interpolation | None
+    speed_curve: Interpolation | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StopData:
+    """One end of the travel of a coordinate. side: +1 upper, −1 lower."""
+
+    freedom: int
+    side: int
+    limit: float
+    stiffness: float
+    restitution: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FrictionData:
+    """Coefficients times lever [m; 1 for slides], and parts that need no load."""
+
+    freedom: int
+    static: float
+    kinetic: float
+    constant: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StartData:
+    """Start position and speed of a coordinate, None where free."""
+
+    joint: int
+    freedom: int
+    position: float | None
+    speed: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathData:
+    """Points (N, 3) [m] of a path in the axes of frame A."""
+
+    points: Floats
+    closed: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JointData:
-    """free: six truth values, slides x y z then turns x y z, of frame B in frame A."""
+    """free: six truth values, slides x y z then turns x y z, of frame B in frame A.
+
+    distance: of a joint that keeps its frames apart by so much [m]
+    """
 
     name: str
     frame_a: int
     frame_b: int
     free: tuple[bool, ...]
-    behaviours: tuple[BehaviourData, ...]
+    special: str = "none"
+    distance: float = 0.0
+    path: PathData | None = None
+    springs: tuple[SpringData, ...] = ()
+    stops: tuple[StopData, ...] = ()
+    frictions: tuple[FrictionData, ...] = ()
+    lockable: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeshData:
+    """Teeth of gear A on gear B (bodies B of their joints).
+
+    arm : m, from axis A to the pitch point, positive towards B;  along : share of the tooth
+    direction along axis A (worm), beside the tangential one;  factor_a, factor_b : pitch travel
+    per unit of the coordinates, so that factor_a·q_a − factor_b·q_b stays;
+    backlash : None, or play [m] with stiffness [N/m] and restitution of the teeth
+    """
+
+    name: str
+    kind: str
+    joint_a: int
+    freedom_a: int
+    joint_b: int
+    freedom_b: int
+    arm: float
+    tangential: float
+    along: float
+    factor_a: float
+    factor_b: float
+    pressure: float
+    backlash: float | None
+    stiffness: float
+    restitution: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RelationData:
+    """Σ factor · coordinate stays. terms: joint, freedom, factor."""
+
+    name: str
+    kind: str
+    terms: tuple[tuple[int, int, float], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LinkData:
-    """Straight spring (damping = 0) or damper (stiffness = 0) between two frames."""
+    """Straight force element between two frames: positive pulls them together."""
+
+    name: str
+    kind: str
+    frame_a: int
+    frame_b: int
+    stiffness: float = 0.0
+    free_length: float = 0.0
+    preload: float = 0.0
+    damping: float = 0.0
+    length_curve: Interpolation | None = None
+    speed_curve: Interpolation | None = None
+    pull: Node | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BushingData:
+    """Values (3,) along and about the axes of A: stiffness, damping, then the same for turns, then
+    preload force and torque on B."""
 
     name: str
     frame_a: int
     frame_b: int
-    stiffness: float
-    free_length: float
-    preload: float
-    damping: float
-    is_spring: bool
+    stiffness: Floats
+    damping: Floats
+    turning_stiffness: Floats
+    turning_damping: Floats
+    preload: Floats
+    turning_preload: Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LoadData:
-    """direction: unit vector in world axes, or in the axes of the frame's body when follows."""
+    """direction: unit vector in the axes of a body (row `axes`, 0 for the world).
+
+    counter: frame where the opposite acts, or −1
+    """
 
     name: str
     frame: int
     is_torque: bool
-    follows: bool
+    axes: int
     direction: Floats
     value: Node
+    counter: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ServoData:
+    """Gains on the error; limit and rate infinite where not given, sample 0 where continuous."""
+
+    proportional: float
+    integral: float
+    derivative: float
+    feed_forward: Node | None
+    limit: float
+    rate: float
+    sample: float
+    on_speed: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MotorData:
+    """Electric side, and the gear: transmission = rotor turns [rad] per coordinate [rad or m]."""
+
+    supply: float
+    resistance: float
+    inductance: float
+    torque_constant: float
+    speed_constant: float
+    rotor_inertia: float
+    friction: float
+    transmission: float
+    efficiency: float
+    efficiency_back: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DriveData:
+    """value: motion, effort, reference of the servo, or duty of the motor."""
+
     name: str
     joint: int
     freedom: int
     prescribes: str
     value: Node
+    servo: ServoData | None = None
+    motor: MotorData | None = None
+    limit_curve: Interpolation | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EventData:
+    """value crosses zero upwards (direction 1) or downwards (−1)."""
+
+    name: str
+    value: Node
+    direction: int
+    action: str
+    target: str
+    again: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Mechanism:
-    """bodies[0] is the ground. gravity (3,) [m/s²] in the world."""
+    """bodies[0] is the ground. gravity (3,) [m/s²] in the world.
+
+    off : names of elements that take part in the layout but start switched off
+    """
 
     bodies: tuple[BodyData, ...]
     frames: tuple[FrameData, ...]
     joints: tuple[JointData, ...]
-    links: tuple[LinkData, ...]
-    loads: tuple[LoadData, ...]
-    drives: tuple[DriveData, ...]
+    meshes: tuple[MeshData, ...] = ()
+    relations: tuple[RelationData, ...] = ()
+    links: tuple[LinkData, ...] = ()
+    bushings: tuple[BushingData, ...] = ()
+    loads: tuple[LoadData, ...] = ()
+    drives: tuple[DriveData, ...] = ()
+    starts: tuple[StartData, ...] = ()
+    events: tuple[EventData, ...] = ()
     gravity: Floats
+    off: frozenset[str] = frozenset()
 
     @property
     def size(self) -> float:

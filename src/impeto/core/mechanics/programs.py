@@ -1,4 +1,8 @@
-"""Formulas as short programs for a stack machine, so that runs need no Python."""
+"""Formulas as short programs for a stack machine, so that runs need no Python.
+
+Where a formula changes abruptly (comparisons, sign, abs, min, max, ramp) it asks a switch, whose
+state stays fixed within a step; the run finds the instant when it changes.
+"""
 
 from __future__ import annotations
 
@@ -7,17 +11,25 @@ from collections.abc import Callable
 import numpy as np
 from numba import njit
 
-from impeto.core.model.formula import Apply, Name, Node, Number
+from impeto.core.model.formula import Apply, Lookup, Name, Node, Number
 from impeto.core.model.functions import FUNCTIONS
+from impeto.core.model.interpolation import Interpolation
 
-CONSTANT, TIME, SENSOR = 0, 1, 27
+CONSTANT, TIME, SENSOR, CURVE = 0, 1, 27, 28
+SWITCHES = {"<": 1, ">": 1, "sign": 1, "abs": 1, "min": 1, "max": 1, "ramp": 2}
 
 
 class ProgramBuilder:
-    """Collects programs; `sensor` gives the row of a channel path, adding it where needed."""
+    """Collects programs; `sensor` gives the row of a channel path, `switch` the first of so many
+    new switches, `curve` the row of a curve."""
 
-    def __init__(self, sensor: Callable[[str], int]) -> None:
-        self.sensor = sensor
+    def __init__(
+        self,
+        sensor: Callable[[str], int],
+        switch: Callable[[int], int],
+        curve: Callable[[Interpolation, int], int],
+    ) -> None:
+        self.sensor, self.switch, self.curve = sensor, switch, curve
         self.instructions: list[tuple[int, int]] = []
         self.constants: list[float] = []
         self.spans: list[tuple[int, int]] = []
@@ -36,37 +48,104 @@ class ProgramBuilder:
         elif isinstance(node, Name):
             instruction = (TIME, 0) if node.path == "t" else (SENSOR, self.sensor(node.path))
             self.instructions.append(instruction)
+        elif isinstance(node, Lookup):
+            self._emit(node.argument)
+            self.instructions.append((CURVE, self.curve(node.curve, node.order)))
         else:
             assert isinstance(node, Apply)
             for argument in node.arguments:
                 self._emit(argument)
-            self.instructions.append((FUNCTIONS[node.function].code, 0))
+            count = SWITCHES.get(node.function, 0)
+            first = self.switch(count) if count else 0
+            self.instructions.append((FUNCTIONS[node.function].code, first))
 
 
 @njit(cache=True, error_model="numpy")
-def run_program(first, last, instruction, constant, sensed, t, stack):
-    """Value of one program; sensed holds the channels, stack is scratch."""
+def run_program(
+    first, last, instruction, constant, sensed, t, stack, switch, guard, curve, curve_piece
+):
+    """Value of one program; sensed holds the channels, stack is scratch; guards are written."""
     top = -1
     for step in range(first, last):
-        code = instruction[step, 0]
+        code, argument = instruction[step, 0], instruction[step, 1]
         if code == 0:
             top += 1
-            stack[top] = constant[instruction[step, 1]]
+            stack[top] = constant[argument]
         elif code == 1:
             top += 1
             stack[top] = t
         elif code == 27:
             top += 1
-            stack[top] = sensed[instruction[step, 1]]
-        elif code in (7, 8, 9, 10, 11, 12, 13, 15, 16, 17, 18, 19):
+            stack[top] = sensed[argument]
+        elif code == 28:
+            stack[top] = look_up(curve_piece, curve[argument, 0], curve[argument, 1], stack[top])
+        elif code in (7, 8, 9, 10, 11, 12, 13, 15, 16, 17):
             stack[top] = _of_one(code, stack[top])
-        elif code in (24, 25, 26):
+        elif code == 18 or code == 19:
+            up = decide(switch, guard, argument, stack[top])
+            size = stack[top] if code == 18 else abs(np.sign(stack[top]))
+            stack[top] = size if up else -size
+        elif code == 26:
+            top -= 2
+            stack[top] = _ramp(stack[top], stack[top + 1], stack[top + 2], switch, guard, argument)
+        elif code == 24 or code == 25:
             top -= 2
             stack[top] = _of_three(code, stack[top], stack[top + 1], stack[top + 2])
+        elif code >= 20 and code <= 23:
+            top -= 1
+            stack[top] = _compared(code, stack[top], stack[top + 1], switch, guard, argument)
         else:
             top -= 1
             stack[top] = _of_two(code, stack[top], stack[top + 1])
     return stack[0]
+
+
+@njit(cache=True, error_model="numpy")
+def decide(switch, guard, index, value):
+    """Whether a switch is up; its guard tells how far the value agrees with that."""
+    up = switch[index] != 0
+    guard[index] = value if up else -value
+    return up
+
+
+@njit(cache=True, error_model="numpy")
+def look_up(piece, first, last, x):
+    """Value at x of the cubic pieces first … last − 1 (rows x, c0 … c3, the first one for all
+    that lies before)."""
+    low, high = first + 1, last
+    while low < high:
+        middle = (low + high) // 2
+        if piece[middle, 0] <= x:
+            low = middle + 1
+        else:
+            high = middle
+    row = low - 1
+    s = x - piece[row, 0]
+    return piece[row, 1] + s * (piece[row, 2] + s * (piece[row, 3] + s * piece[row, 4]))
+
+
+@njit(cache=True, error_model="numpy")
+def _ramp(x, start, end, switch, guard, index):
+    if end == start:
+        return np.nan
+    share = (x - start) / (end - start)
+    begun = decide(switch, guard, index, share)
+    finished = decide(switch, guard, index + 1, share - 1.0)
+    if finished:
+        return 1.0
+    return share if begun else 0.0
+
+
+@njit(cache=True, error_model="numpy")
+def _compared(code, a, b, switch, guard, index):
+    """min, max, < and > of two values."""
+    if code == 20:
+        return a if decide(switch, guard, index, b - a) else b
+    if code == 21:
+        return a if decide(switch, guard, index, a - b) else b
+    if code == 22:
+        return 1.0 if decide(switch, guard, index, b - a) else 0.0
+    return 1.0 if decide(switch, guard, index, a - b) else 0.0
 
 
 @njit(cache=True, error_model="numpy")
@@ -89,11 +168,7 @@ def _of_one(code, x):
         return np.sqrt(x)
     if code == 16:
         return np.exp(x)
-    if code == 17:
-        return np.log(x)
-    if code == 18:
-        return abs(x)
-    return np.sign(x)
+    return np.log(x)
 
 
 @njit(cache=True, error_model="numpy")
@@ -108,15 +183,7 @@ def _of_two(code, a, b):
         return a / b if b != 0.0 else np.nan
     if code == 6:
         return a**b
-    if code == 14:
-        return np.arctan2(a, b)
-    if code == 20:
-        return min(a, b)
-    if code == 21:
-        return max(a, b)
-    if code == 22:
-        return 1.0 if a < b else 0.0
-    return 1.0 if a > b else 0.0
+    return np.arctan2(a, b)
 
 
 @njit(cache=True, error_model="numpy")
@@ -126,6 +193,4 @@ def _of_three(code, a, b, c):
     if c == b:
         return np.nan
     s = min(max((a - b) / (c - b), 0.0), 1.0)
-    if code == 26:
-        return s
     return s * s * s * (10.0 + s * (6.0 * s - 15.0))

@@ -1,23 +1,36 @@
-"""Constraint rows: Jacobian, residuals and velocity terms of locked freedoms and motions.
+"""Constraint rows: Jacobian, residuals and velocity terms of locked freedoms, motions, couplers.
 
 With e, u axes of A, w axis of B, d the gap from A to B and s the lever arms (all world):
 slide  e·d                       rate  e·(v_B − v_A + …) + (ω_A×e)·d
 dot    u·w                       rate  (u×w)·(ω_A − ω_B)
 turn   θ (an axis n of A or B)   rate  n·(ω_B − ω_A)
+twist  x_A·y_B − y_A·x_B         the sum of two of the kind dot
+distance  |d|                    rate  d/|d| · (velocity of B − velocity of A)
+along  a coordinate held at a target;  sum  Σ factor · coordinate
 """
 
 from __future__ import annotations
 
+import numpy as np
 from numba import njit
 
-from impeto.core.mechanics.kinematics import cross, dot
-from impeto.core.mechanics.programs import run_program
+from impeto.core.mechanics.kinematics import cardan_axes, cross, dot
 from impeto.core.mechanics.tables import (
+    ALONG,
     BY_ACCELERATION,
     BY_SPEED,
+    CARDAN_1,
+    CARDAN_2,
+    DISTANCE,
     DOT,
+    MESH,
+    RACK,
     SLIDE,
+    STICKS,
+    SUM,
     TURN_A,
+    TURN_B,
+    TWIST,
 )
 
 
@@ -31,28 +44,153 @@ def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
     A, B = axes[0], axes[1]
     out[:] = 0.0
     if kind == SLIDE:
-        e, d = A[:, i], gap
-        sa, sb = arm[0], arm[1]
-        lever = (sa[0] + d[0], sa[1] + d[1], sa[2] + d[2])
-        turn_a, turn_b = cross(lever, e), cross(sb, e)
-        for k in range(3):
-            out[k], out[3 + k], out[6 + k], out[9 + k] = -e[k], -turn_a[k], e[k], turn_b[k]
-        moved = cross(wa, e)
-        bias = dot(cross(wa, moved), d) + 2.0 * dot(moved, gap_rate)
-        bias += dot(e, cross(wb, cross(wb, sb))) - dot(e, cross(wa, cross(wa, sa)))
-        return bias
+        return _slide_row(A[:, i], gap, gap_rate, arm, wa, wb, out)
     if kind == DOT:
-        u, w = A[:, i], B[:, j]
-        c = cross(u, w)
+        return _dot_row(A[:, i], B[:, j], wa, wb, 1.0, out)
+    if kind == TWIST:
+        bias = _dot_row(A[:, 0], B[:, 1], wa, wb, 1.0, out)
+        return bias + _dot_row(A[:, 1], B[:, 0], wa, wb, -1.0, out)
+    if kind == DISTANCE:
+        return _distance_row(gap, gap_rate, arm, wa, wb, out)
+    if kind == TURN_A or kind == TURN_B:
+        n = A[:, i] if kind == TURN_A else B[:, i]
         for k in range(3):
-            out[3 + k], out[9 + k] = c[k], -c[k]
-        du, dw = cross(wa, u), cross(wb, w)
-        return dot(cross(wa, du), w) + dot(u, cross(wb, dw)) + 2.0 * dot(du, dw)
-    n = A[:, i] if kind == TURN_A else B[:, i]
+            out[3 + k], out[9 + k] = -n[k], n[k]
+        carrier = wa if kind == TURN_A else wb
+        return dot(cross(carrier, n), wb) - dot(cross(carrier, n), wa)
+    return _cardan_row(A, B, wa, wb, kind, out)
+
+
+@njit(cache=True, error_model="numpy")
+def _slide_row(e, d, gap_rate, arm, wa, wb, out):
+    sa, sb = arm[0], arm[1]
+    lever = (sa[0] + d[0], sa[1] + d[1], sa[2] + d[2])
+    turn_a, turn_b = cross(lever, e), cross(sb, e)
     for k in range(3):
-        out[3 + k], out[9 + k] = -n[k], n[k]
-    carrier = wa if kind == TURN_A else wb
-    return dot(cross(carrier, n), wb) - dot(cross(carrier, n), wa)
+        out[k], out[3 + k], out[6 + k], out[9 + k] = -e[k], -turn_a[k], e[k], turn_b[k]
+    moved = cross(wa, e)
+    bias = dot(cross(wa, moved), d) + 2.0 * dot(moved, gap_rate)
+    return bias + dot(e, cross(wb, cross(wb, sb))) - dot(e, cross(wa, cross(wa, sa)))
+
+
+@njit(cache=True, error_model="numpy")
+def _dot_row(u, w, wa, wb, sign, out):
+    c = cross(u, w)
+    for k in range(3):
+        out[3 + k] += sign * c[k]
+        out[9 + k] -= sign * c[k]
+    du, dw = cross(wa, u), cross(wb, w)
+    bias = dot(cross(wa, du), w) + dot(u, cross(wb, dw)) + 2.0 * dot(du, dw)
+    return sign * bias
+
+
+@njit(cache=True, error_model="numpy")
+def _distance_row(d, rate, arm, wa, wb, out):
+    length = np.sqrt(dot(d, d))
+    u = (d[0] / length, d[1] / length, d[2] / length)
+    turn_a, turn_b = cross(arm[0], u), cross(arm[1], u)
+    for k in range(3):
+        out[k], out[3 + k], out[6 + k], out[9 + k] = -u[k], -turn_a[k], u[k], turn_b[k]
+    along = dot(u, rate)
+    bias = (dot(rate, rate) - along * along) / length
+    bias += dot(u, cross(wb, cross(wb, arm[1])))
+    return bias - dot(u, cross(wa, cross(wa, arm[0])))
+
+
+@njit(cache=True, error_model="numpy")
+def _cardan_row(A, B, wa, wb, kind, out):
+    """Angle rate d·(ω_B − ω_A) with d = (next axis × axis after) / volume."""
+    x, n, z = cardan_axes(A, B)
+    dx, dz = cross(wa, x), cross(wb, z)
+    c = cross(z, x)
+    size = np.sqrt(dot(c, c))
+    g, h = cross(dz, x), cross(z, dx)
+    dc = ((g[0] + h[0]) / size, (g[1] + h[1]) / size, (g[2] + h[2]) / size)
+    shrink = dot(dc, n)
+    dn = (dc[0] - shrink * n[0], dc[1] - shrink * n[1], dc[2] - shrink * n[2])
+    p, dp, q, dq = n, dn, z, dz
+    if kind == CARDAN_2:
+        p, dp, q, dq = z, dz, x, dx
+    elif kind != CARDAN_1:
+        p, dp, q, dq = x, dx, n, dn
+    nz = cross(n, z)
+    volume = dot(x, nz)
+    g, h = cross(dn, z), cross(n, dz)
+    growth = dot(dx, nz) + dot(x, g) + dot(x, h)
+    e, e1, e2 = cross(p, q), cross(dp, q), cross(p, dq)
+    bias = 0.0
+    for k in range(3):
+        d = e[k] / volume
+        rate = (e1[k] + e2[k]) / volume - d * growth / volume
+        out[3 + k], out[9 + k] = -d, d
+        bias += rate * (wb[k] - wa[k])
+    return bias
+
+
+@njit(cache=True, error_model="numpy")
+def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out):
+    """Teeth of A on teeth of B: force along n at the pitch point P; factors and bias like a row.
+
+    value (6,) : arm, tangential and along shares, factors, tan of the pressure angle
+    P = C_A + arm·e, e across axis A towards B (for a rack across its direction). The point's and
+    the direction's own movement enters the bias, so that moving carriers are right too.
+    """
+    z = axes[0][:, 2]
+    dz = cross(wa, z)
+    if rack:
+        u = axes[1][:, 2]
+        du = cross(wb, u)
+        w = cross(u, z)
+        g, h = cross(du, z), cross(u, dz)
+        dw = (g[0] + h[0], g[1] + h[1], g[2] + h[2])
+    else:
+        share = dot(gap, z)
+        growth = dot(gap_rate, z) + dot(gap, dz)
+        w = (gap[0] - share * z[0], gap[1] - share * z[1], gap[2] - share * z[2])
+        dw = (
+            gap_rate[0] - growth * z[0] - share * dz[0],
+            gap_rate[1] - growth * z[1] - share * dz[1],
+            gap_rate[2] - growth * z[2] - share * dz[2],
+        )
+    size = np.sqrt(dot(w, w))
+    e = (w[0] / size, w[1] / size, w[2] / size)
+    shrink = dot(dw, e)
+    de = (
+        (dw[0] - shrink * e[0]) / size,
+        (dw[1] - shrink * e[1]) / size,
+        (dw[2] - shrink * e[2]) / size,
+    )
+    t = cross(z, e)
+    g, h = cross(dz, e), cross(z, de)
+    swing_a = cross(wa, arm[0])
+    bias = 0.0
+    sa = _reach(arm[0], e, value[0])
+    sb = (
+        arm[1][0] - gap[0] + value[0] * e[0],
+        arm[1][1] - gap[1] + value[0] * e[1],
+        arm[1][2] - gap[2] + value[0] * e[2],
+    )
+    slip_a, slip_b = cross(wa, sa), cross(wb, sb)
+    dsa, dsb = np.empty(3), np.empty(3)
+    n, dn = np.empty(3), np.empty(3)
+    for k in range(3):
+        # Velocity of the pitch point less those of the centres of mass.
+        point = va[k] + swing_a[k] + value[0] * de[k]
+        dsa[k] = point - va[k]
+        dsb[k] = point - vb[k]
+        n[k] = value[1] * t[k] + value[2] * z[k] + flank * value[5] * e[k]
+        dn[k] = value[1] * (g[k] + h[k]) + value[2] * dz[k] + flank * value[5] * de[k]
+    turn_a, turn_b = cross(sa, n), cross(sb, n)
+    cen_a, cen_b = cross(wa, dsa), cross(wb, dsb)
+    for k in range(3):
+        out[k], out[3 + k], out[6 + k], out[9 + k] = n[k], turn_a[k], -n[k], -turn_b[k]
+        bias += dn[k] * (va[k] + slip_a[k] - vb[k] - slip_b[k]) + n[k] * (cen_a[k] - cen_b[k])
+    return bias
+
+
+@njit(cache=True, error_model="numpy")
+def _reach(arm, e, length):
+    return arm[0] + length * e[0], arm[1] + length * e[1], arm[2] + length * e[2]
 
 
 @njit(cache=True, error_model="numpy")
@@ -74,18 +212,38 @@ def row_rate(out, va, wa, vb, wb):
 
 
 @njit(cache=True, error_model="numpy", inline="always")
-def motion_targets(T, S, motion, t, y):
-    """Prescribed position, speed and acceleration of a motion at time t."""
+def set_units(T, S):
+    """Jacobian (world axes) and bias of every coordinate that something acts along."""
+    for index in range(T.coordinate.shape[0]):
+        if T.coordinate[index, 6] == 0:
+            continue
+        joint, kind, axis = T.coordinate[index, 0], T.coordinate[index, 1], T.coordinate[index, 2]
+        a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
+        if kind == MESH or kind == RACK:
+            mesh = T.coordinate[index, 7]
+            flank = 1.0  # the force pushes the gears apart, whichever flank bears
+            if T.mesh[mesh, 3] < 0:
+                flank = 1.0 if S.coordinate[index] > 0.0 else -1.0
+            elif T.mesh[mesh, 2] >= 0 and S.switch[T.mesh[mesh, 2]] == 1:
+                flank = -1.0
+            S.bias[index] = mesh_row(
+                T.mesh_value[mesh], S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
+                S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank, S.unit[index],
+            )  # fmt: skip
+        else:
+            S.bias[index] = world_row(
+                S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
+                S.spin[a], S.spin[b], kind, axis, 0, S.unit[index],
+            )  # fmt: skip
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def motion_targets(T, S, motion, y):
+    """Prescribed position, speed and acceleration of a motion; rates of its references."""
     kind, state = T.motion[motion, 1], T.motion[motion, 5]
     first = T.mass.shape[0] * 13 - 13 + state
-    values = S.row12
-    for order in range(3):
-        program = T.motion[motion, 2 + order]
-        span = T.program[program]
-        values[order] = run_program(
-            span[0], span[1], T.instruction, T.constant, S.sensed, t, S.stack
-        )
-    f, df, ddf = values[0], values[1], values[2]
+    f = S.signal[T.motion[motion, 2]]
+    df, ddf = S.signal[T.motion[motion, 3]], S.signal[T.motion[motion, 4]]
     if kind == BY_SPEED:
         S.power[state] = f
         return y[first], f, df
@@ -96,31 +254,85 @@ def motion_targets(T, S, motion, t, y):
     return f, df, ddf
 
 
+@njit(cache=True, error_model="numpy")
+def row_holds(on, switch, element, index):
+    """Whether a row is in force: its element is on and, with friction, sticking."""
+    return on[element] != 0.0 and (index < 0 or switch[index] == STICKS)
+
+
 @njit(cache=True, error_model="numpy", inline="always")
-def set_rows(T, S, t, y):
+def set_rows(T, S, y):
     """Jacobian, residuals of position and velocity, and gamma of every constraint row."""
     for r in range(T.row.shape[0]):
         joint, kind, i, j = T.row[r, 0], T.row[r, 1], T.row[r, 2], T.row[r, 3]
+        out = S.jacobian[r]
+        scale = T.row_value[r, 0]
+        target = (T.row_value[r, 2], T.row_value[r, 3], 0.0)
+        motion = T.row[r, 7]
+        if motion >= 0:
+            target = motion_targets(T, S, motion, y)
+        if not row_holds(S.on, S.switch, T.row[r, 5], T.row[r, 6]):
+            out[:] = 0.0
+            S.value[r], S.speed[r], S.gamma[r] = 0.0, 0.0, 0.0
+            continue
+        if kind == SUM:
+            out[:] = 0.0
+            S.value[r], S.speed[r], S.gamma[r] = -scale * target[0], 0.0, 0.0
+            continue
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         wa, wb = S.spin[a], S.spin[b]
-        out = S.jacobian[r]
-        target = (0.0, 0.0, 0.0)
-        motion = T.row_motion[r]
-        if motion >= 0:
-            target = motion_targets(T, S, motion, t, y)
-        bias = world_row(
-            S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, kind, i, j, out
-        )
-        scale = T.row_scale[r]
-        if motion >= 0:
-            value = S.coordinate[T.motion[motion, 0]]
-        elif kind == SLIDE:
-            value = dot(S.axes[joint, 0, :, i], S.gap[joint])
+        if kind == ALONG:
+            c = T.row[r, 4]
+            out[:] = S.unit[c]
+            bias = S.bias[c]
+            value = S.coordinate[c]
+            if T.row[r, 6] >= 0:
+                target = (S.memory[T.row[r, 6]], 0.0, 0.0)
         else:
-            value = dot(S.axes[joint, 0, :, i], S.axes[joint, 1, :, j])
+            bias = world_row(
+                S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, kind, i, j,
+                out,
+            )  # fmt: skip
+            A, B = S.axes[joint, 0], S.axes[joint, 1]
+            if kind == SLIDE:
+                value = dot(A[:, i], S.gap[joint])
+            elif kind == DOT:
+                value = dot(A[:, i], B[:, j])
+            elif kind == TWIST:
+                value = dot(A[:, 0], B[:, 1]) - dot(A[:, 1], B[:, 0])
+            else:
+                value = np.sqrt(dot(S.gap[joint], S.gap[joint]))
         S.value[r] = scale * (value - target[0])
         S.speed[r] = scale * (row_rate(out, S.v[a], wa, S.v[b], wb) - target[1])
         S.gamma[r] = scale * (target[2] - bias)
+        if T.row_value[r, 1] > 0.0:  # compliant rows carry inertia: no place to hold
+            S.value[r], S.speed[r] = 0.0, 0.0
+        if np.isnan(target[0]):
+            S.value[r] = 0.0
+        if np.isnan(target[1]):
+            S.speed[r] = 0.0
         spins_to_body(S.rotation[a], S.rotation[b], out)
         for k in range(12):
             out[k] *= scale
+    add_terms(T, S)
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def add_terms(T, S):
+    """The rows that are sums of coordinates."""
+    for q in range(T.term.shape[0]):
+        r, c = T.term[q, 0], T.term[q, 1]
+        part = S.term_jacobian[q]
+        part[:] = 0.0
+        if S.on[T.row[r, 5]] == 0.0:
+            continue
+        factor = T.term_factor[q] * T.row_value[r, 0]
+        joint = T.coordinate[c, 0]
+        a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
+        part[:] = S.unit[c]
+        S.value[r] += factor * S.coordinate[c]
+        S.speed[r] += factor * row_rate(part, S.v[a], S.spin[a], S.v[b], S.spin[b])
+        S.gamma[r] -= factor * S.bias[c]
+        spins_to_body(S.rotation[a], S.rotation[b], part)
+        for k in range(12):
+            part[k] *= factor

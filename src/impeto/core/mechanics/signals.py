@@ -1,48 +1,92 @@
-"""Signals of loads and drives within a case: parameters put in, quantities checked."""
+"""Signals and formulas of elements within a case: parameters put in, quantities checked."""
 
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Mapping
 
 import numpy as np
 
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
-from impeto.core.model.elements import Body, Drive, Joint, Load
-from impeto.core.model.formula import Apply, Name, Node, Number, Value
+from impeto.core.model.elements import Body, Element, Frame, Joint, Motor, Straight
+from impeto.core.model.fields import QuantitySpec
+from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, Value
 from impeto.core.model.scope import Scope
 
 
-def signal_node(scope: Scope, element: Load | Drive) -> Node:
-    """Formula of an element's signal with parameters put in, checked for its kind of quantity."""
-    kind = element.signal_kind
+def signal_node(scope: Scope, element: Element, *, forces: bool = True) -> Node:
+    """Formula of an element's signal with parameters put in, checked for its kind of quantity.
+
+    forces : whether it may use channels of forces
+    """
+    field, signal = signal_of(element)
+    kind = element.signal_kind  # type: ignore[attr-defined]
     try:
-        for name in _value_fields(element.value):
-            _reject_hertz(element.value, name, kind)
-        node = substituted(element.value.node(scope), scope)
-        value = formula.evaluate(node, lambda name: Value(np.array([1.0]), sensed(name, scope)))
+        for written in _values(signal):
+            _reject_hertz(written, kind)
+        node = signal.node(scope)  # type: ignore[attr-defined]
+        return _checked(scope, node, kind, {}, forces)
+    except ModelError as error:
+        raise _placed(error, element.name, field) from None
+
+
+def signal_of(element: Element) -> tuple[str, object]:
+    """Name of the field that holds an element's signal, and the signal."""
+    for field in ("value", "reference", "duty"):
+        if hasattr(element, field):
+            return field, getattr(element, field)
+    raise AssertionError("this element has no signal")
+
+
+def formula_node(
+    scope: Scope, written: object, kind: str | None, element: str, field: str,
+    local: Mapping[str, str], *, forces: bool = True,
+) -> Node:  # fmt: skip
+    """Node of a formula field; local names stand for channels; kind None takes any quantity."""
+    try:
+        return _checked(scope, formula.parse(str(written)), kind, local, forces)
+    except ModelError as error:
+        raise _placed(error, element, field) from None
+
+
+def _placed(error: ModelError, element: str, field: str) -> ModelError:
+    remedy = error.remedy.replace(", for example", "")
+    return type(error)(error.problem, element=element, field=error.field or field, remedy=remedy)
+
+
+def _checked(
+    scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool
+) -> Node:
+    node = substituted(_localised(node, local), scope)
+    value = formula.evaluate(node, lambda name: Value(np.array([1.0]), sensed(name, scope, forces)))
+    if kind is not None:
         expected = units.unit(units.KINDS[kind].si)[1]
         zero = isinstance(node, Number) and node.value == 0.0
         if not zero and not units.same_dimension(value.dimension, expected):
             units.to_kind(0.0, value.dimension, kind)
-    except ModelError as error:
-        raise type(error)(
-            error.problem,
-            element=element.name,
-            field=error.field or "value",
-            remedy=error.remedy.replace(", for example", ""),
-        ) from None
     return node
 
 
-def _value_fields(signal: object) -> list[str]:
+def _localised(node: Node, local: Mapping[str, str]) -> Node:
+    if isinstance(node, Name) and node.path in local:
+        return Name(local[node.path])
+    if isinstance(node, Apply):
+        return Apply(node.function, tuple(_localised(a, local) for a in node.arguments))
+    return node
+
+
+def _values(signal: object) -> list[object]:
     assert dataclasses.is_dataclass(signal)
-    return [f.name for f in dataclasses.fields(signal) if f.metadata["spec"].kind == "number"]
+    return [
+        getattr(signal, f.name)
+        for f in dataclasses.fields(signal)
+        if isinstance(f.metadata["spec"], QuantitySpec) and f.metadata["spec"].kind == "number"
+    ]
 
 
-def _reject_hertz(signal: object, name: str, kind: str) -> None:
-    written = getattr(signal, name)
-    if kind == "angular speed" and written is not None and written.text.rstrip().endswith("Hz"):
+def _reject_hertz(written: object, kind: str) -> None:
+    if kind == "angular speed" and written is not None and str(written).rstrip().endswith("Hz"):
         raise ModelError("Hz counts turns, not angle", remedy="Write it in rpm or rad/s")
 
 
@@ -53,6 +97,9 @@ def substituted(node: Node, scope: Scope) -> Node:
             return Number(np.pi, units.NUMBER) if node.path == "pi" else node
         value = scope.parameter(node.path)
         return Number(float(value.si), value.dimension)
+    if isinstance(node, Lookup):
+        argument = substituted(node.argument, scope)
+        return Lookup(node.curve, argument, node.dimension, node.order)
     if isinstance(node, Apply):
         arguments = tuple(substituted(argument, scope) for argument in node.arguments)
         changed = Apply(node.function, arguments)
@@ -63,29 +110,47 @@ def substituted(node: Node, scope: Scope) -> Node:
     return node
 
 
-_SENSED_BODY = {"position": "length", "velocity": "speed", "spin": "angular speed"}
+_SENSED_POINT = {"position": "length", "velocity": "speed", "spin": "angular speed"}
+_SENSED_LINK = {"length": "length", "rate": "speed", "force": "force"}
 
 
-def sensed(path: str, scope: Scope) -> units.Dimension:
+def sensed(path: str, scope: Scope, forces: bool = True) -> units.Dimension:
     """Dimension of a channel that formulas may use; ModelError for those they may not."""
     if path == "t":
         return units.unit("s")[1]
     name, _, rest = path.partition(".")
     quantity, _, component = rest.partition(".")
     element = scope.model.elements.get(name)
-    if isinstance(element, Body) and quantity in _SENSED_BODY and component in ("x", "y", "z"):
-        return units.unit(units.KINDS[_SENSED_BODY[quantity]].si)[1]
-    freedom = quantity.replace("_", " ")
-    if (
-        isinstance(element, Joint)
-        and freedom in element.free
-        and component in ("position", "speed")
-    ):
-        turning = freedom.startswith("turn")
-        unit = {"position": "rad" if turning else "m", "speed": "rad/s" if turning else "m/s"}
-        return units.unit(unit[component])[1]
+    kind = _sensed_kind(element, quantity, component, forces)
+    if kind is not None and element is not None and scope.on(element):
+        return units.unit(units.KINDS[kind].si)[1]
+    if kind is not None:
+        raise ModelError(f"'{path}' belongs to an element that is switched off")
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
-        remedy="Use body.position.x, body.velocity.x, body.spin.x, joint.turn_z.position or "
-        "joint.turn_z.speed",
+        remedy="Use body.position.x, body.velocity.x, body.spin.x, the same of a frame, "
+        "joint.turn_z.position or .speed, spring.length, .rate or .force, motor.current",
     )
+
+
+def _sensed_kind(
+    element: Element | None, quantity: str, component: str, forces: bool
+) -> str | None:
+    if isinstance(element, (Body, Frame)) and component in ("x", "y", "z"):
+        if quantity == "spin" and isinstance(element, Frame):
+            return None
+        return _SENSED_POINT.get(quantity)
+    if isinstance(element, Straight) and not component:
+        if quantity == "force" and not forces:
+            return None
+        return _SENSED_LINK.get(quantity)
+    if isinstance(element, Motor) and quantity == "current" and not component:
+        return "current"
+    freedom = quantity.replace("_", " ")
+    if isinstance(element, Joint) and freedom in element.free:
+        turning = freedom.startswith("turn")
+        if component == "position":
+            return "angle" if turning else "length"
+        if component == "speed":
+            return "angular speed" if turning else "speed"
+    return None

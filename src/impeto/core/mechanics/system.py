@@ -1,47 +1,35 @@
-"""From a mechanism to arrays: which row is whose, decided once; nothing looks up names later."""
+"""From a mechanism to arrays: the tables that the kernels work on, and the names of their rows."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.geometry.rotation import to_quaternion
-from impeto.core.mechanics import kkt, tables
-from impeto.core.mechanics.mechanism import DriveData, JointData, Mechanism
-from impeto.core.mechanics.programs import ProgramBuilder
-from impeto.core.mechanics.tables import DOT, SLIDE, TURN_A, TURN_B, Tables, Workspace
-from impeto.core.model.calculus import ZERO, derivative
-from impeto.core.model.freedoms import FREEDOMS
+from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.layout import Layout
+from impeto.core.mechanics.layout_drives import add_drive, add_event
+from impeto.core.mechanics.matrix import matrix, regularised, slots
+from impeto.core.mechanics.mechanism import Mechanism
+from impeto.core.mechanics.names import LOCK, RowName
+from impeto.core.mechanics.tables import (
+    ALONG,
+    MOTOR_STATES,
+    SENSE_PULL,
+    SERVO_STATES,
+    SLIPS_UP,
+    SUM,
+    Tables,
+    Workspace,
+)
+from impeto.core.mechanics.workspace import new_workspace
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
-# ε against the mean of the diagonal of J M⁻¹ Jᵀ. The way through singular poses errs in proportion
-# to it, reactions of redundant rows by 1e-16 / ε: measured on the four-bar loops and slider-crank.
-REGULARISATION = 1e-9
-
-MOTION_KINDS = {
-    "position": tables.BY_POSITION,
-    "speed": tables.BY_SPEED,
-    "acceleration": tables.BY_ACCELERATION,
-}
-BODY_SENSORS = {
-    "position": tables.SENSE_POSITION,
-    "velocity": tables.SENSE_VELOCITY,
-    "spin": tables.SENSE_SPIN,
-}
-
-
-@dataclass(frozen=True, slots=True)
-class RowName:
-    """What a constraint row stands for."""
-
-    owner: str  # the joint, or the drive that prescribes it
-    freedom: str  # 'slide x' … 'turn z'
-    joint: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,8 +40,10 @@ class System:
     tables: Tables
     rows: tuple[RowName, ...]
     coordinates: dict[tuple[int, int], int]  # (joint, freedom) -> row
-    motions: tuple[int, ...]  # drive of each prescribed motion
     efforts: tuple[int, ...]  # drive of each effort
+    elements: Mapping[str, int]  # name -> row of `on`
+    programs: Mapping[str, int]  # program of a load's or drive's signal
+    events: tuple[int, ...]  # switch of each event
     start: Floats  # state as written, before it is made consistent
 
     @property
@@ -64,194 +54,236 @@ class System:
     def size(self) -> float:
         return self.mechanism.size
 
+    @property
+    def motions(self) -> tuple[int, ...]:
+        """Drive of each prescribed motion."""
+        return tuple(int(drive) for drive, _ in self.tables.motion_drive)
+
+    @property
+    def constraints(self) -> list[int]:
+        """Rows that count as constraints: not those of friction, locks and rotors."""
+        return [r for r, name in enumerate(self.rows) if not name.role]
+
     def workspace(self) -> Workspace:
-        """Fresh scratch memory."""
-        return new_workspace(self.tables)
+        """Fresh scratch memory, with what is switched off at the start."""
+        S = new_workspace(self.tables)
+        for name, row in self.elements.items():
+            S.on[row] = 0.0 if name in self.mechanism.off or name.endswith(LOCK) else 1.0
+        S.switch[self.tables.friction[:, 3]] = SLIPS_UP  # nothing sticks before the start is known
+        for servo, value in zip(self.tables.servo, self.tables.servo_value, strict=True):
+            if value[5] > 0.0:
+                S.memory[servo[3] + 3] = 0.0  # the first sample is due at once
+        return S
 
 
-def build_system(mechanism: Mechanism) -> System:
-    """Number everything and lay out the arrays."""
-    layout = _Layout(mechanism)
-    for joint, data in enumerate(mechanism.joints):
+def build_system(mechanism: Mechanism, starts: bool = False) -> System:
+    """Number everything and lay out the arrays.
+
+    starts : with rows that bring coordinates to their start values, for finding the start
+    """
+    layout = Layout(mechanism)
+    m = mechanism
+    for joint, data in enumerate(m.joints):
         layout.add_joint(joint, data)
-    for drive, drive_data in enumerate(mechanism.drives):
-        layout.add_drive(drive, drive_data)
-    return layout.system()
+    for index, mesh in enumerate(m.meshes):
+        layout.add_mesh(index, mesh)
+    for index, relation in enumerate(m.relations):
+        layout.add_relation(len(m.joints) + len(m.meshes) + index, relation)
+    for joint, data in enumerate(m.joints):
+        layout.add_behaviours(joint, data)
+    for link in m.links:
+        layout.add_link(link)
+    programs = {}
+    for drive, drive_data in enumerate(m.drives):
+        programs[drive_data.name] = len(layout.programs.spans)
+        add_drive(layout, drive, drive_data)
+    for load in m.loads:
+        programs[load.name] = layout.programs.add(load.value)
+    events = tuple(add_event(layout, index, event) for index, event in enumerate(m.events))
+    if starts:
+        for start in m.starts:
+            layout.add_start(start)
+    for bushing in m.bushings:
+        layout.element(bushing.name)
+    for load in m.loads:
+        layout.element(load.name)
+    T = _tables(layout, programs)
+    extras = int(T.extra[-1])
+    state = np.concatenate([_start(m), np.zeros(extras)])
+    T = regularised(_with_targets(T, state), state)
+    return System(
+        m,
+        T,
+        tuple(layout.rows),
+        layout.coordinates,
+        tuple(layout.efforts),
+        layout.elements,
+        programs,
+        events,
+        state,
+    )
 
 
-class _Layout:
-    """Lists that become the tables."""
+def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
+    m = layout.mechanism
+    inertia = np.stack([b.inertia if i else np.eye(3) for i, b in enumerate(m.bodies)])
+    mass = np.array([b.mass if i else 1.0 for i, b in enumerate(m.bodies)])
+    inverse: Floats = np.linalg.inv(inertia).astype(float)
+    joint_body, joint_point, joint_axes = _joint_arrays(layout)
+    row, term, coordinate = _ints(layout.row, 8), _ints(layout.term, 2), layout.coordinate
+    entries: list[list[int]] = []
+    for r, (joint, kind, *_) in enumerate(layout.row):
+        owners = [joint]
+        if kind == SUM:
+            owners = [coordinate[c][0] for q, c in layout.term if q == r]
+        found = [int(b) for o in owners for b in joint_body[o] if b > 0]
+        entries.append(list(dict.fromkeys(found)))
+    parts = matrix(mass, inertia, layout.group, entries)
+    first = parts.pop("first")
+    nothing = [-1] * 12
+    slot = [
+        nothing if kind == SUM else slots(first[r], joint_body[joint])
+        for r, (joint, kind, *_) in enumerate(layout.row)
+    ]
+    term_slot = [slots(first[r], joint_body[coordinate[c][0]]) for r, c in layout.term]
+    T = Tables(
+        mass=mass,
+        inertia=inertia,
+        inverse_inertia=inverse,
+        origin=np.stack([-b.center for b in m.bodies]),
+        gravity=m.gravity,
+        joint_body=joint_body,
+        joint_point=joint_point,
+        joint_axes=joint_axes,
+        coordinate=_ints(layout.coordinate, 8),
+        mesh=_ints(layout.mesh, 4),
+        mesh_value=_floats(layout.mesh_value, 6),
+        row=row,
+        row_value=_floats(layout.row_value, 4),
+        term=term,
+        term_factor=np.array(layout.term_factor, dtype=float),
+        spring=_ints(layout.spring, 4),
+        spring_value=_floats(layout.spring_value, 4),
+        stop=_ints(layout.stop, 4),
+        stop_value=_floats(layout.stop_value, 4),
+        friction=_ints(layout.friction, 8),
+        friction_value=_floats(layout.friction_value, 4),
+        effort=_ints(layout.effort, 6),
+        servo=_ints(layout.servo, 4),
+        servo_value=_floats(layout.servo_value, 8),
+        motor=_ints(layout.motor, 4),
+        motor_value=_floats(layout.motor_value, 9),
+        motion=_ints(layout.motion, 6),
+        motion_drive=_ints(layout.motion_drive, 2),
+        sensor=_ints(layout.sensor, 3),
+        sensor_point=_floats(layout.sensor_point, 3),
+        program=_programs(layout),
+        instruction=_ints(layout.programs.instructions, 2),
+        constant=np.array(layout.programs.constants, dtype=float),
+        curve=_ints(layout.curve, 2),
+        curve_piece=_floats(np.concatenate([np.zeros((0, 5)), *layout.curve_piece]), 5),
+        switch=_ints(layout.switch, 4),
+        extra=_extras(layout),
+        measured=_measured(layout),
+        slot=_ints(slot, 12),
+        term_slot=_ints(term_slot, 12),
+        **_force_arrays(layout, programs),
+        **parts,
+    )
+    return T._replace(**{n: np.ascontiguousarray(a) for n, a in T._asdict().items()})
 
-    def __init__(self, mechanism: Mechanism) -> None:
-        self.mechanism = mechanism
-        self.body_row = {body.name: row for row, body in enumerate(mechanism.bodies)}
-        self.joint_row = {joint.name: row for row, joint in enumerate(mechanism.joints)}
-        self.rows: list[RowName] = []
-        self.row: list[tuple[int, int, int, int]] = []
-        self.row_scale: list[float] = []
-        self.row_motion: list[int] = []
-        self.coordinate: list[tuple[int, int, int, int, int, int]] = []
-        self.coordinates: dict[tuple[int, int], int] = {}
-        self.behaviour: list[int] = []
-        self.behaviour_value: list[tuple[float, float, float]] = []
-        self.sensor: list[tuple[int, int, int]] = []
-        self.sensors: dict[str, int] = {}
-        self.programs = ProgramBuilder(self.sensor_row)
-        self.motion: list[tuple[int, int, int, int, int, int]] = []
-        self.motions: list[int] = []
-        self.effort: list[tuple[int, int]] = []
-        self.efforts: list[int] = []
-        self.reference_states = 0
 
-    def add_joint(self, joint: int, data: JointData) -> None:
-        name = data.name
-        for axis in range(3):
-            if data.free[axis]:
-                self.add_coordinate(joint, axis, (SLIDE, axis, 0, 0, 0))
-            else:
-                self.add_row(RowName(name, FREEDOMS[axis], joint), (joint, SLIDE, axis, 0), 1.0)
-        free = [axis for axis in range(3) if data.free[3 + axis]]
-        locked = [axis for axis in range(3) if not data.free[3 + axis]]
-        scale = self.mechanism.size
-        if len(free) == 2:
-            i, j, k = (*free, *locked)
-            sign = 1 if (i, j, k) in ((0, 1, 2), (1, 2, 0)) else -1
-            self.add_row(RowName(name, FREEDOMS[3 + k], joint), (joint, DOT, i, j), scale)
-            self.add_coordinate(joint, 3 + i, (TURN_A, i, j, k, sign))
-            self.add_coordinate(joint, 3 + j, (TURN_B, j, i, k, sign))
-        elif len(free) == 1:
-            k = free[0]
-            i, j = (k + 1) % 3, (k + 2) % 3
-            # x_A·z_B changes with a turn about y, so each row carries the name of the other axis.
-            self.add_row(RowName(name, FREEDOMS[3 + j], joint), (joint, DOT, i, k), scale)
-            self.add_row(RowName(name, FREEDOMS[3 + i], joint), (joint, DOT, j, k), scale)
-            self.add_coordinate(joint, 3 + k, (TURN_A, k, i, j, 1))
-        elif not free:
-            for axis, (i, j) in enumerate(((1, 2), (0, 2), (0, 1))):
-                self.add_row(RowName(name, FREEDOMS[3 + axis], joint), (joint, DOT, i, j), scale)
-        for behaviour in data.behaviours:
-            row = self.coordinates.get((joint, behaviour.freedom))
-            if row is not None:
-                self.behaviour.append(row)
-                self.behaviour_value.append(
-                    (behaviour.stiffness, behaviour.free_position, behaviour.damping)
-                )
+def _joint_arrays(layout: Layout) -> tuple[Ints, Floats, Floats]:
+    """Bodies, frame origins and axes of joints, then of pairs of meshing gears, whose z is the
+    axis of the gear or the direction of the rack."""
+    m = layout.mechanism
+    bodies, points, axes = [], [], []
+    sides = [((j.frame_a, 2), (j.frame_b, 2)) for j in m.joints]
+    sides += [((a, p), (b, q)) for a, p, b, q in layout.pairs]
+    for pair in sides:
+        bodies.append([m.frames[f].body for f, _ in pair])
+        points.append([_from_center(m, f) for f, _ in pair])
+        axes.append([m.frames[f].rotation[:, [(z + 1) % 3, (z + 2) % 3, z]] for f, z in pair])
+    return _ints(bodies, 2), _floats(points, 2, 3), _floats(axes, 2, 3, 3)
 
-    def add_row(self, name: RowName, row: tuple[int, int, int, int], scale: float) -> None:
-        self.rows.append(name)
-        self.row.append(row)
-        self.row_scale.append(scale)
-        self.row_motion.append(-1)
 
-    def add_coordinate(
-        self, joint: int, freedom: int, measure: tuple[int, int, int, int, int]
-    ) -> None:
-        self.coordinates[joint, freedom] = len(self.coordinate)
-        self.coordinate.append((joint, *measure))
+def _force_arrays(layout: Layout, programs: Mapping[str, int]) -> dict[str, Any]:
+    """Links, bushings and loads."""
+    m, frames = layout.mechanism, layout.mechanism.frames
+    loads, load_points = [], []
+    for d in m.loads:
+        counter = frames[d.counter].body if d.counter >= 0 else -1
+        body = frames[d.frame].body
+        element = layout.elements[d.name]
+        loads.append((body, int(d.is_torque), d.axes, programs[d.name], counter, element))
+        other = d.counter if d.counter >= 0 else d.frame
+        load_points.append([_from_center(m, d.frame), _from_center(m, other)])
+    bushings, axes, values = [], [], []
+    for u in m.bushings:
+        a, b = frames[u.frame_a], frames[u.frame_b]
+        bushings.append((a.body, b.body, layout.elements[u.name]))
+        first, second = m.bodies[a.body], m.bodies[b.body]
+        world = first.rotation @ a.rotation
+        gap = second.position + second.rotation @ b.position
+        gap = gap - first.position - first.rotation @ a.position
+        axes.append([a.rotation, second.rotation.T @ world])  # relaxed as drawn
+        values.append(
+            [u.stiffness, u.damping, u.turning_stiffness, u.turning_damping, u.preload,
+             u.turning_preload, world.T @ gap]
+        )  # fmt: skip
+    pairs = [(u.frame_a, u.frame_b) for u in m.bushings]
+    links = [(link.frame_a, link.frame_b) for link in m.links]
+    return {
+        "link": _ints(layout.link, 8),
+        "link_point": _floats([[_from_center(m, f) for f in pair] for pair in links], 2, 3),
+        "link_value": _floats(
+            [(d.stiffness, d.free_length, d.preload, d.damping) for d in m.links], 4
+        ),
+        "bushing": _ints(bushings, 3),
+        "bushing_point": _floats([[_from_center(m, f) for f in pair] for pair in pairs], 2, 3),
+        "bushing_axes": _floats(axes, 2, 3, 3),
+        "bushing_value": _floats(values, 7, 3),
+        "load": _ints(loads, 6),
+        "load_point": _floats(load_points, 2, 3),
+        "load_direction": _floats([d.direction for d in m.loads], 3),
+    }
 
-    def add_drive(self, drive: int, data: DriveData) -> None:
-        coordinate = self.coordinates[data.joint, data.freedom]
-        program = self.programs.add(data.value)
-        if data.prescribes == "effort":
-            self.effort.append((coordinate, program))
-            self.efforts.append(drive)
-            return
-        first = derivative(data.value)
-        second = derivative(first) if data.prescribes == "position" else ZERO
-        kind = MOTION_KINDS[data.prescribes]
-        rates = self.programs.add(first), self.programs.add(second)
-        self.row_motion.append(len(self.motion))
-        self.motion.append((coordinate, kind, program, *rates, self.reference_states))
-        self.motions.append(drive)
-        self.reference_states += kind
-        _, measure, axis, *_ = self.coordinate[coordinate]
-        self.rows.append(RowName(data.name, FREEDOMS[data.freedom], data.joint))
-        self.row.append((data.joint, measure, axis, 0))
-        self.row_scale.append(1.0 if measure == SLIDE else self.mechanism.size)
 
-    def sensor_row(self, path: str) -> int:
-        if path not in self.sensors:
-            name, quantity, component = path.split(".")
-            if name in self.joint_row:
-                freedom = FREEDOMS.index(quantity.replace("_", " "))
-                kind = tables.SENSE_COORDINATE if component == "position" else tables.SENSE_RATE
-                entry = (kind, self.coordinates[self.joint_row[name], freedom], 0)
-            else:
-                kind = BODY_SENSORS[quantity]
-                entry = (kind, self.body_row[name], "xyz".index(component))
-            self.sensors[path] = len(self.sensor)
-            self.sensor.append(entry)
-        return self.sensors[path]
+def _programs(layout: Layout) -> Ints:
+    """First and last instruction, and whether a program needs forces."""
+    listed = []
+    for first, last in layout.programs.spans:
+        paths = [a for code, a in layout.programs.instructions[first:last] if code == 27]
+        forced = any(layout.sensor[a][0] == SENSE_PULL for a in paths)
+        listed.append((first, last, int(forced)))
+    return _ints(listed, 3)
 
-    def system(self) -> System:
-        m = self.mechanism
-        frames = m.frames
-        loads = [
-            (frames[d.frame].body, int(d.is_torque), int(d.follows), self.programs.add(d.value))
-            for d in m.loads
-        ]
-        counts = (len(m.loads), len(self.effort), len(self.motion), len(m.links))
-        first = np.cumsum([self.reference_states, *counts])
-        extras = int(first[-1]) + len(self.behaviour)
-        pairs = [(j.frame_a, j.frame_b) for j in m.joints]
-        links = [(link.frame_a, link.frame_b) for link in m.links]
-        joint_body = _ints([[frames[f].body for f in pair] for pair in pairs], 2)
-        inertia = np.stack([b.inertia if i else np.eye(3) for i, b in enumerate(m.bodies)])
-        mass = np.array([b.mass if i else 1.0 for i, b in enumerate(m.bodies)])
-        inverse: Floats = np.linalg.inv(inertia).astype(float)
-        T = Tables(
-            mass=mass,
-            inertia=inertia,
-            inverse_inertia=inverse,
-            origin=np.stack([-b.center for b in m.bodies]),
-            gravity=m.gravity,
-            joint_body=joint_body,
-            joint_point=self.points(pairs),
-            joint_axes=_floats([[frames[f].rotation for f in pair] for pair in pairs], 2, 3, 3),
-            row=_ints(self.row, 4),
-            row_scale=np.array(self.row_scale, dtype=float),
-            row_motion=np.array(self.row_motion, dtype=np.int64),
-            coordinate=_ints(self.coordinate, 6),
-            behaviour=np.array(self.behaviour, dtype=np.int64),
-            behaviour_value=_floats(self.behaviour_value, 3),
-            link=_ints([[frames[f].body for f in pair] for pair in links], 2),
-            link_point=self.points(links),
-            link_value=_floats(
-                [(d.stiffness, d.free_length, d.preload, d.damping) for d in m.links], 4
-            ),
-            load=_ints(loads, 4),
-            load_point=self.points([(d.frame,) for d in m.loads])[:, 0],
-            load_direction=_floats([d.direction for d in m.loads], 3),
-            effort=_ints(self.effort, 2),
-            motion=_ints(self.motion, 6),
-            sensor=_ints(self.sensor, 3),
-            program=_ints(self.programs.spans, 2),
-            instruction=_ints(self.programs.instructions, 2),
-            constant=np.array(self.programs.constants, dtype=float),
-            extra=first.astype(np.int64),
-            **_matrix(mass, inertia, _ints(self.row, 4), joint_body),
-        )
-        T = T._replace(**{n: np.ascontiguousarray(a) for n, a in T._asdict().items()})
-        start = np.concatenate([_start(m), np.zeros(extras)])
-        T = _with_regularisation(T, start)
-        return System(
-            m,
-            T,
-            tuple(self.rows),
-            self.coordinates,
-            tuple(self.motions),
-            tuple(self.efforts),
-            start,
-        )
 
-    def points(self, tuples: Sequence[tuple[int, ...]]) -> Floats:
-        """Frame origins from the centres of mass of their bodies, in body axes."""
-        frames, bodies = self.mechanism.frames, self.mechanism.bodies
-        width = len(tuples[0]) if tuples else 2
-        listed = [
-            [frames[f].position - bodies[frames[f].body].center for f in group] for group in tuples
-        ]
-        return _floats(listed, width, 3)
+def _extras(layout: Layout) -> Ints:
+    m = layout.mechanism
+    counts = (
+        layout.references, len(m.loads), len(layout.effort), len(layout.motion), len(m.links),
+        len(layout.spring), len(layout.stop), len(layout.friction), len(m.bushings),
+        SERVO_STATES * len(layout.servo), MOTOR_STATES * len(layout.motor), 1,
+    )  # fmt: skip
+    return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+
+
+def _measured(layout: Layout) -> Ints:
+    m = layout.mechanism
+    links, springs, stops = len(m.links), len(layout.spring), len(layout.stop)
+    counts = (
+        links, links, springs, springs, stops, stops, len(layout.friction), 6 * len(m.bushings),
+        len(m.bushings), len(m.drives), len(layout.motor), len(layout.programs.spans),
+        len(layout.elements),
+    )  # fmt: skip
+    return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+
+
+def _from_center(mechanism: Mechanism, frame: int) -> Floats:
+    """Origin of a frame from the centre of mass of its body, in body axes."""
+    data = mechanism.frames[frame]
+    return data.position - mechanism.bodies[data.body].center
 
 
 def _ints(values: object, width: int) -> Ints:
@@ -272,104 +304,21 @@ def _start(mechanism: Mechanism) -> Floats:
     return np.array(poses + speeds, dtype=float)
 
 
-def _matrix(mass: Floats, inertia: Floats, row: Ints, joint_body: Ints) -> dict[str, Any]:
-    """Sparse layout of the KKT matrix, its constant part, and the structure of its factor."""
-    n6 = 6 * (len(mass) - 1)
-    joints = sorted(set(row[:, 0].tolist()))
-    groups = [[b for b in joint_body[j] if b > 0] for j in joints]
-    rank = {joints[g]: position for position, g in enumerate(kkt.elimination_order(groups))}
-    order = sorted(range(len(row)), key=lambda r: (rank[row[r, 0]], r))
-    place = np.empty(len(row), dtype=np.int64)
-    place[order] = n6 + np.arange(len(row))
-    columns, rows, values = [0], [], []
-    for body in range(1, len(mass)):
-        base = 6 * (body - 1)
-        for k in range(6):
-            if k < 3:
-                rows.append(base + k)
-                values.append(mass[body])
-            else:
-                rows += [base + i for i in range(3, k + 1)]
-                values += [inertia[body, i - 3, k - 3] for i in range(3, k + 1)]
-            columns.append(len(rows))
-    slot = np.full((len(row), 12), -1, dtype=np.int64)
-    for r in order:
-        for side in range(2):
-            body = int(joint_body[row[r, 0], side])
-            if body > 0:
-                slot[r, 6 * side : 6 * side + 6] = len(rows) + np.arange(6)
-                rows += [6 * (body - 1) + k for k in range(6)]
-                values += [0.0] * 6
-        rows.append(int(place[r]))
-        values.append(0.0)
-        columns.append(len(rows))
-    kkt_column, kkt_row = np.array(columns, np.int64), np.array(rows, np.int64)
-    factor_column, pattern_start, pattern = kkt.symbolic(kkt_column, kkt_row)
-    return {
-        "kkt_column": kkt_column,
-        "kkt_row": kkt_row,
-        "kkt_value": np.array(values, dtype=float),
-        "slot": slot,
-        "place": place,
-        "factor_column": factor_column,
-        "pattern_start": pattern_start,
-        "pattern": pattern,
-    }
-
-
-def _with_regularisation(T: Tables, start: Floats) -> Tables:
-    """Put −ε on the diagonal of the rows, ε relative to the mean of J M⁻¹ Jᵀ at the start."""
-    from impeto.core.mechanics.equations import place
-
-    if not len(T.row):
-        return T
+def _with_targets(T: Tables, state: Floats) -> Tables:
+    """Couplers keep what they measure as drawn."""
     S = new_workspace(T)
-    place(T, S, 0.0, start)
-    diagonal = np.zeros(len(T.row))
-    for side in range(2):
-        body = T.joint_body[T.row[:, 0], side]
-        J = S.jacobian[:, 6 * side : 6 * side + 6]
-        part = (J[:, :3] ** 2).sum(axis=1) / T.mass[body]
-        part += np.einsum("ri,rij,rj->r", J[:, 3:], T.inverse_inertia[body], J[:, 3:])
-        diagonal += np.where(body > 0, part, 0.0)
-    value = T.kkt_value.copy()
-    value[T.kkt_column[T.place + 1] - 1] = -REGULARISATION * (diagonal.mean() or 1.0)
-    return T._replace(kkt_value=value)
+    place(T, S, 0.0, state)
+    value = T.row_value.copy()
+    for r, row in enumerate(T.row):
+        if row[1] == ALONG and T.coordinate[row[4], 7] >= 0:
+            value[r, 2] = S.coordinate[row[4]]
+        elif row[1] == SUM:
+            terms = T.term[:, 0] == r
+            value[r, 2] = T.term_factor[terms] @ S.coordinate[T.term[terms, 1]]
+    return T._replace(row_value=value)
 
 
-def new_workspace(T: Tables) -> Workspace:
-    n1, joints, rows = len(T.mass), len(T.joint_body), len(T.row)
-    unknowns = 6 * (n1 - 1) + rows
-    extras = int(T.extra[4]) + len(T.behaviour)
-    entries = int(T.factor_column[-1])
-    return Workspace(
-        x=np.zeros((n1, 3)),
-        rotation=np.tile(np.eye(3), (n1, 1, 1)),
-        v=np.zeros((n1, 3)),
-        spin=np.zeros((n1, 3)),
-        arm=np.zeros((joints, 2, 3)),
-        gap=np.zeros((joints, 3)),
-        gap_rate=np.zeros((joints, 3)),
-        axes=np.zeros((joints, 2, 3, 3)),
-        coordinate=np.zeros(len(T.coordinate)),
-        rate=np.zeros(len(T.coordinate)),
-        turned=np.zeros(len(T.coordinate)),
-        jacobian=np.zeros((rows, 12)),
-        value=np.zeros(rows),
-        speed=np.zeros(rows),
-        gamma=np.zeros(rows),
-        sensed=np.zeros(len(T.sensor)),
-        stack=np.zeros(128),
-        signal=np.zeros(len(T.program)),
-        wrench=np.zeros((n1, 6)),
-        power=np.zeros(extras),
-        kkt=T.kkt_value.copy(),
-        factor=np.zeros(entries),
-        factor_row=np.zeros(entries, dtype=np.int64),
-        pivot=np.zeros(unknowns),
-        filled=np.zeros(unknowns, dtype=np.int64),
-        scratch=np.zeros(unknowns),
-        right=np.zeros(unknowns),
-        solution=np.zeros(unknowns),
-        row12=np.zeros(12),
-    )
+def without_drives(mechanism: Mechanism) -> Mechanism:
+    """The mechanism with nothing that prescribes a motion."""
+    kept = tuple(d for d in mechanism.drives if d.servo or d.motor or d.prescribes == "effort")
+    return replace(mechanism, drives=kept)

@@ -1,10 +1,14 @@
 """The arrays that the compiled kernels work on.
 
-Tables never change during a run; Workspace is scratch memory of one evaluation. All floats are
-float64, all integers int64, all arrays C-contiguous, so that each kernel compiles once.
-Body row 0 is the ground. A state vector y holds per moving body position of the centre of mass
-(3) and quaternion w x y z (4), then per body velocity (3, world) and spin (3, body axes), then
-the extra states: references of prescribed speeds and accelerations, and accumulated work.
+Tables never change during a stretch of a run; Workspace is scratch memory and the discrete state.
+All floats are float64, all integers int64, all arrays C-contiguous, so that each kernel compiles
+once. Body row 0 is the ground. A state vector y holds per moving body position of the centre of
+mass (3) and quaternion w x y z (4), then per body velocity (3, world) and spin (3, body axes), then
+the extra states: references of prescribed speeds and accelerations, accumulated work, states of
+servos and motors.
+
+Elements that can be switched have a row of `on`. Where behaviour changes abruptly there is a
+switch: its state stays fixed within a step, and the guard says whether it still holds (≥ 0).
 """
 
 from __future__ import annotations
@@ -17,12 +21,32 @@ import numpy.typing as npt
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-# Kinds of rows and coordinates.
-SLIDE, DOT, TURN_A, TURN_B = 0, 1, 2, 3
+# Kinds of rows and coordinates. MESH and RACK are coordinates along the teeth of two gears.
+SLIDE, DOT, TURN_A, TURN_B, ALONG, TWIST, DISTANCE, MESH, RACK, SUM = range(10)
+CARDAN_1, CARDAN_2, CARDAN_3 = 10, 11, 12
 # What a prescribed motion gives.
 BY_POSITION, BY_SPEED, BY_ACCELERATION = 0, 1, 2
 # Kinds of sensors.
 SENSE_POSITION, SENSE_VELOCITY, SENSE_SPIN, SENSE_COORDINATE, SENSE_RATE = 0, 1, 2, 3, 4
+SENSE_LENGTH, SENSE_LINK_RATE, SENSE_PULL, SENSE_CURRENT, SENSE_EFFORT = 5, 6, 7, 8, 9
+# Laws of straight links.
+LINEAR, ROPE, BUMPER, BY_PROGRAM = 0, 1, 2, 3
+# What happens when a switch changes.
+PLAIN, STOP, FRICTION, EVENT, SAMPLE, HOLD = 0, 1, 2, 3, 4, 5
+# States of friction.
+STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
+# Groups of extra states, each from extra[group] to extra[group + 1].
+(
+    X_REFERENCES, X_LOADS, X_EFFORTS, X_MOTIONS, X_LINKS, X_SPRINGS, X_STOPS, X_FRICTIONS,
+    X_BUSHINGS, X_SERVOS, X_MOTORS, X_EVENTS, X_END,
+) = range(13)  # fmt: skip
+MOTOR_STATES = 4  # current, electric energy, copper loss, loss of the gear
+SERVO_STATES = 2  # integral of the error, effort behind the rate limit
+# Groups of measured values, each from measured[group] to measured[group + 1].
+(
+    M_LINK, M_LINK_ENERGY, M_SPRING, M_SPRING_ENERGY, M_STOP, M_STOP_ENERGY, M_FRICTION, M_BUSHING,
+    M_BUSHING_ENERGY, M_DRIVE, M_CURRENT, M_SIGNAL, M_ON, M_END,
+) = range(14)  # fmt: skip
 
 
 class Tables(NamedTuple):
@@ -33,32 +57,54 @@ class Tables(NamedTuple):
     inverse_inertia: Floats  # (n+1, 3, 3)
     origin: Floats  # (n+1, 3) m, body origin from the centre of mass, body axes
     gravity: Floats  # (3,) m/s², world
-    joint_body: Ints  # (J, 2)
+    joint_body: Ints  # (J, 2); behind the joints come the pairs of meshing gears
     joint_point: Floats  # (J, 2, 3) m, frame origins from the centre of mass, body axes
     joint_axes: Floats  # (J, 2, 3, 3) frame axes as columns, body axes
-    row: Ints  # (m, 4) joint, kind, axis of A, axis of B
-    row_scale: Floats  # (m,) 1 for slides, a length [m] for turns
-    row_motion: Ints  # (m,) motion that prescribes the row, or -1
-    coordinate: Ints  # (C, 6) joint, kind, rotation axis, i, j, sign: see kinematics.measure
-    behaviour: Ints  # (B,) coordinate
-    behaviour_value: Floats  # (B, 3) stiffness, free position, damping
-    link: Ints  # (L, 2) bodies
+    coordinate: Ints  # (C, 8) joint, kind, rotation axis, i, j, sign, needs a Jacobian, mesh
+    mesh: Ints  # (G, 4) coordinates A and B, switch of the flank or −1, 0
+    mesh_value: Floats  # (G, 6) arm, tangential, along, factor a, factor b, tan of pressure angle
+    row: Ints  # (m, 8) joint, kind, i, j, coordinate, element, switch, motion (−1: none)
+    row_value: Floats  # (m, 4) scale (1 or a length [m]), compliance, target, 0
+    term: Ints  # (Q, 2) row, coordinate of sums of coordinates
+    term_factor: Floats  # (Q,)
+    spring: Ints  # (B, 4) coordinate, element, curve over position, over speed
+    spring_value: Floats  # (B, 4) stiffness, free position, preload, damping
+    stop: Ints  # (Z, 4) coordinate, element, side, switch
+    stop_value: Floats  # (Z, 4) limit, stiffness, damping factor a, least speed of impact
+    friction: Ints  # (F, 8) coordinate, element, row, switch, three rows of load, motor
+    friction_value: Floats  # (F, 4) static, kinetic (times lever), constant, 0
+    link: Ints  # (L, 8) bodies, law, element, curve over length, over speed, program, switch
     link_point: Floats  # (L, 2, 3) m, from the centre of mass, body axes
     link_value: Floats  # (L, 4) stiffness, free length, preload, damping
-    load: Ints  # (F, 4) body, is torque, follows the body, program
-    load_point: Floats  # (F, 3) m, from the centre of mass, body axes
+    bushing: Ints  # (U, 3) bodies, element
+    bushing_point: Floats  # (U, 2, 3)
+    bushing_axes: Floats  # (U, 2, 3, 3)
+    bushing_value: Floats  # (U, 7, 3) stiffness, damping, turning ones, preloads, offset
+    load: Ints  # (F, 6) body, is torque, body of axes or 0, program, counter body or −1, element
+    load_point: Floats  # (F, 2, 3) m, from the centres of mass, body axes
     load_direction: Floats  # (F, 3)
-    effort: Ints  # (E, 2) coordinate, program
+    effort: Ints  # (E, 6) coordinate, program, element, drive, servo, motor (−1: none)
+    servo: Ints  # (V, 4) effort, program of the reference's rate, feed-forward, switch
+    servo_value: Floats  # (V, 8) gains P I D, limit, rate, sample time, on speed, lag
+    motor: Ints  # (W, 4) effort, row of the rotor's inertia or −1, friction, 0
+    motor_value: Floats  # (W, 9) supply, R, L, Kt, Ke, transmission, efficiencies, friction
     motion: Ints  # (P, 6) coordinate, kind, three programs (value and rates), first extra state
+    motion_drive: Ints  # (P, 2) drive, row
     sensor: Ints  # (S, 3) kind, row, component
-    program: Ints  # (K, 2) first and last instruction
+    sensor_point: Floats  # (S, 3) m, from the centre of mass, body axes
+    program: Ints  # (K, 3) first and last instruction, 1 when it needs forces
     instruction: Ints  # (N, 2) code, argument
     constant: Floats  # numbers that instructions refer to
-    extra: Ints  # (5,) first extra-state index of loads, efforts, motions, links, behaviours
+    curve: Ints  # (curves, 2) first and last row of curve_piece
+    curve_piece: Floats  # (pieces, 5) x, c0 … c3
+    switch: Ints  # (W, 4) kind, row in its family, direction (events), element
+    extra: Ints  # (X_END + 1,) first index of each group of extra states
+    measured: Ints  # (M_END + 1,) first index of each group of measured values
     kkt_column: Ints  # (N+1,) start of each column of the upper triangle
     kkt_row: Ints  # row numbers
-    kkt_value: Floats  # constant part: masses, and -epsilon on the diagonal of the rows
-    slot: Ints  # (m, 12) where each row's Jacobian entry goes, or -1 for the ground
+    kkt_value: Floats  # constant part: masses, and −ε − compliance on the diagonal of the rows
+    slot: Ints  # (m, 12) where each row's Jacobian entry goes, or −1 for the ground
+    term_slot: Ints  # (Q, 12) the same for terms of sums
     place: Ints  # (m,) position of each constraint row among the unknowns
     factor_column: Ints  # (N+1,) start of each column of L
     pattern_start: Ints  # (N+1,)
@@ -66,7 +112,7 @@ class Tables(NamedTuple):
 
 
 class Workspace(NamedTuple):
-    """Scratch arrays, written by every evaluation."""
+    """Scratch arrays, written by every evaluation, and the discrete state."""
 
     x: Floats  # (n+1, 3) centres of mass, world
     rotation: Floats  # (n+1, 3, 3)
@@ -78,22 +124,42 @@ class Workspace(NamedTuple):
     axes: Floats  # (J, 2, 3, 3) frame axes as columns, world
     coordinate: Floats  # (C,)
     rate: Floats  # (C,)
-    turned: Floats  # (C,) last accepted angle, from which revolutions are counted
+    turned: Floats  # (C,) last accepted value, from which revolutions are counted
+    unit: Floats  # (C, 12) Jacobian of coordinates (world axes) that need one
+    bias: Floats  # (C,) second derivative of coordinates without accelerations
     jacobian: Floats  # (m, 12) velocity and spin of A, then of B; spins in body axes
+    term_jacobian: Floats  # (Q, 12)
     value: Floats  # (m,) constraint residual
     speed: Floats  # (m,) residual of the constraint on velocities
     gamma: Floats  # (m,) right-hand side on accelerations
+    reached: Floats  # (m,)
     sensed: Floats  # (S,)
-    stack: Floats  # (64,)
+    stack: Floats  # (128,)
     signal: Floats  # (K,) value of each program
+    length: Floats  # (L, 2) length and rate of links
+    line: Floats  # (L, 9) lever arms of A and B, vector from A to B; world
+    pull: Floats  # (L, 2) force and stored energy
+    spring_effort: Floats  # (B, 2) effort and stored energy
+    stop_effort: Floats  # (Z, 2)
+    friction_effort: Floats  # (F, 2) effort and load
+    bushing_effort: Floats  # (U, 7) force and torque on B, world, and stored energy
+    drive_effort: Floats  # (D,)
+    current: Floats  # (W,) of motors
     wrench: Floats  # (n+1, 6) force, world, and torque about the centre of mass, world
     power: Floats  # rate of each extra state
+    on: Floats  # (elements,) 1 or 0
+    switch: Ints  # (W,) states of the switches
+    guard: Floats  # (W,) a switch holds while its guard is not negative
+    memory: Floats  # (W,) speed of impact, place of sticking, next sample …
+    held: Floats  # (V, 3) sampled servos: effort, integral, error before
+    before: Floats  # (W,) guards at the start of a step
     kkt: Floats
     factor: Floats
     factor_row: Ints
     pivot: Floats  # (N,)
     filled: Ints  # (N,)
     scratch: Floats  # (N,)
+    base: Floats  # (N,) right-hand side without friction
     right: Floats  # (N,)
     solution: Floats  # (N,)
     row12: Floats  # (12,)

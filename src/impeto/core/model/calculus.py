@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from impeto.core.errors import FormulaError
 from impeto.core.model import units
-from impeto.core.model.formula import Apply, Name, Node, Number, names
+from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, names
 
 ZERO = Number(0.0, units.NUMBER)
 ONE = Number(1.0, units.NUMBER)
@@ -22,6 +22,9 @@ def derivative(node: Node) -> Node:
         return ZERO
     if isinstance(node, Name):
         return ONE
+    if isinstance(node, Lookup):
+        slope = Lookup(node.curve, node.argument, node.dimension, node.order + 1)
+        return _times(slope, derivative(node.argument))
     assert isinstance(node, Apply)
     arguments = node.arguments
     rates = tuple(derivative(argument) for argument in arguments)

@@ -7,35 +7,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from impeto.core.errors import FormulaError, ModelError
-from impeto.core.model import formula, units
+from impeto.core.model import units
+from impeto.core.model.curves import Curve, check_kinds
+from impeto.core.model.quantity import Quantity
 
-
-@dataclass(frozen=True, slots=True)
-class Quantity:
-    """A value as written: '15 N/mm', '2*k_front'. Syntax is checked at birth."""
-
-    text: str
-
-    def __post_init__(self) -> None:
-        formula.parse(self.text)
-
-    @property
-    def node(self) -> formula.Node:
-        return formula.parse(self.text)
-
-    @property
-    def si(self) -> float:
-        """SI value of a text without names; FormulaError when it refers to parameters."""
-        return float(formula.evaluate(self.node, _no_names).si)
-
-    def __str__(self) -> str:
-        return self.text
-
-
-def _no_names(name: str) -> formula.Value:
-    raise FormulaError(f"'{name}' has a value only within a model")
-
-
+ANY = "any"  # kind of a field that takes every unit; what it must fit is checked later
 Written = Quantity | str | float | int
 Vector = tuple[Quantity, Quantity, Quantity]
 
@@ -62,6 +38,14 @@ class VectorSpec(Spec):
 
     kind: str = "number"
     labels: tuple[str, str, str] = ("x", "y", "z")
+
+
+@dataclass(frozen=True, slots=True)
+class CurveSpec(Spec):
+    """A Curve of one kind of quantity over another."""
+
+    kind: str = "number"
+    over: str = "number"
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +96,11 @@ class TableSpec(Spec):
     values: str = "quantity"
 
 
+@dataclass(frozen=True, slots=True)
+class ColumnsSpec(Spec):
+    """Numbers by column title."""
+
+
 def quantity(
     kind: str, default: Written | None = None, *, optional: bool = False, **about: Any
 ) -> Any:
@@ -125,8 +114,17 @@ def vector(kind: str, default: tuple[Written, Written, Written] | None, **about:
     return field(default=default, metadata={"spec": VectorSpec(kind=kind, **about)})
 
 
+def curve(over: str, kind: str, **about: Any) -> Any:
+    """An optional curve of `kind` over `over`."""
+    spec = CurveSpec(kind=kind, over=over, optional=True, **about)
+    return field(default=None, metadata={"spec": spec})
+
+
 def reference(target: str, default: str | None = None, **about: Any) -> Any:
+    """The name of an element; optional ones may be left empty."""
     spec = ReferenceSpec(target=target, **about)
+    if spec.optional:
+        return field(default=None, metadata={"spec": spec})
     if default is None:
         return field(metadata={"spec": spec})
     return field(default=default, metadata={"spec": spec})
@@ -174,7 +172,7 @@ def settle(element: Any) -> None:
     label = getattr(element, "name", type(element).__name__.lower())
     for name, spec in specs(type(element)).items():
         try:
-            value = _settled(getattr(element, name), spec, kind_of(element, spec))
+            value = _settled(getattr(element, name), spec, element)
         except ModelError as error:
             raise error.at(label, name) from None
         object.__setattr__(element, name, value)
@@ -182,22 +180,35 @@ def settle(element: Any) -> None:
 
 def kind_of(owner: Any, spec: Spec) -> str:
     """Kind of the quantities in a field; a description may refine it with `refined_kind`."""
-    kind = getattr(spec, "kind", "number")
+    return _refined(owner, getattr(spec, "kind", "number"))
+
+
+def over_of(owner: Any, spec: CurveSpec) -> str:
+    """Kind of the quantities that a curve's values stand over."""
+    return _refined(owner, spec.over)
+
+
+def _refined(owner: Any, kind: str) -> str:
     refine = getattr(owner, "refined_kind", None)
     return refine(kind) if refine else kind
 
 
-def _settled(value: Any, spec: Spec, kind: str) -> Any:
+def _settled(value: Any, spec: Spec, owner: Any) -> Any:
     if value is None:
         if spec.optional:
             return None
         raise ModelError("a value is missing", remedy="Fill it in")
     if isinstance(spec, QuantitySpec):
-        return as_quantity(value, kind)
+        return as_quantity(value, kind_of(owner, spec))
     if isinstance(spec, VectorSpec):
         if isinstance(value, str) or len(value) != 3:
             raise ModelError("three values are needed", remedy="Give x, y and z")
-        return tuple(as_quantity(part, kind) for part in value)
+        return tuple(as_quantity(part, kind_of(owner, spec)) for part in value)
+    if isinstance(spec, CurveSpec):
+        kinds = over_of(owner, spec), kind_of(owner, spec)
+        curve = value if isinstance(value, Curve) else _as_curve(value, kinds)
+        check_kinds(curve, *kinds)
+        return curve
     if isinstance(spec, ChoiceSpec):
         return _one_of(value, spec.options)
     if isinstance(spec, ChoicesSpec):
@@ -222,8 +233,16 @@ def as_quantity(value: Written, kind: str) -> Quantity:
         return Quantity(value)
     if isinstance(value, bool) or not isinstance(value, (int, float)):
         raise FormulaError(f"{value!r} is not a value", remedy="Use a number or text with a unit")
-    unit = units.KINDS[kind].si
+    unit = units.KINDS[kind].si if kind != ANY else "1"
     return Quantity(f"{float(value)!r} {unit}" if unit != "1" else repr(float(value)))
+
+
+def _as_curve(value: Any, kinds: tuple[str, str]) -> Curve:
+    """From text, or from pairs of numbers (SI) or texts."""
+    if isinstance(value, str):
+        return Curve(value)
+    x, y = kinds
+    return Curve("; ".join(f"{as_quantity(a, x)}: {as_quantity(b, y)}" for a, b in value))
 
 
 def _one_of(value: Any, options: tuple[str, ...]) -> str:

@@ -17,6 +17,7 @@ import numpy as np
 from impeto.core.errors import FormulaError
 from impeto.core.model import units
 from impeto.core.model.functions import FUNCTIONS, OPERATORS
+from impeto.core.model.interpolation import Interpolation
 from impeto.core.model.units import Dimension
 
 _TOKEN = re.compile(
@@ -45,7 +46,17 @@ class Apply:
     arguments: tuple[Node, ...]
 
 
-Node = Number | Name | Apply
+@dataclass(frozen=True, slots=True, eq=False)
+class Lookup:
+    """Value of a curve (or of its first or second derivative) at an argument in SI units."""
+
+    curve: Interpolation
+    argument: Node
+    dimension: Dimension
+    order: int = 0
+
+
+Node = Number | Name | Apply | Lookup
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +88,8 @@ def names(node: Node) -> frozenset[str]:
         return frozenset((node.path,))
     if isinstance(node, Apply):
         return frozenset().union(*(names(argument) for argument in node.arguments))
+    if isinstance(node, Lookup):
+        return names(node.argument)
     return frozenset()
 
 
@@ -86,6 +99,9 @@ def evaluate(node: Node, scope: Scope) -> Value:
         return Value(node.value, node.dimension)
     if isinstance(node, Name):
         return Value(np.pi) if node.path == "pi" else scope(node.path)
+    if isinstance(node, Lookup):
+        at = evaluate(node.argument, scope).si
+        return Value(node.curve.values(at, node.order), node.dimension)
     function = FUNCTIONS[node.function]
     arguments = [evaluate(argument, scope) for argument in node.arguments]
     dimension = result_dimension(node, arguments)

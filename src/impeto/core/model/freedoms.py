@@ -14,11 +14,19 @@ PRESETS: dict[str, tuple[str, ...]] = {
     "universal": ("turn x", "turn y"),
     "spherical": ("turn x", "turn y", "turn z"),
     "planar": ("slide x", "slide y", "turn z"),
+    "point on line": ("slide z", "turn x", "turn y", "turn z"),
+    "point on plane": ("slide x", "slide y", "turn x", "turn y", "turn z"),
+    "parallel axes": ("slide x", "slide y", "slide z", "turn z"),
 }
 
 
-def kind_title(free: tuple[str, ...]) -> str:
-    """Trade name of a combination of free motions: 'revolute', or 'free: slide x, turn z'."""
+def kind_title(free: tuple[str, ...], special: str = "none") -> str:
+    """Trade name of a combination of free motions: 'revolute', or 'free: slide x, turn z'.
+
+    A special joint has the name of what it locks beside the freedoms.
+    """
+    if special != "none":
+        return special
     slides = [f[-1] for f in free if f in SLIDES]
     turns = [f[-1] for f in free if f in TURNS]
     counts = (len(slides), len(turns))

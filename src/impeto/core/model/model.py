@@ -8,12 +8,15 @@ from types import MappingProxyType
 from typing import Any, TypeVar
 
 from impeto.core.errors import ModelError
-from impeto.core.model import fields
+from impeto.core.model import fields, walking
 from impeto.core.model.elements import GROUND, Body, Element
-from impeto.core.model.fields import Quantity, ReferenceSpec, TableSpec, Written
+from impeto.core.model.fields import TableSpec, Written
+from impeto.core.model.quantity import Quantity
 
 E = TypeVar("E", bound=Element)
 ACCURACIES = ("draft", "normal", "fine")
+AUTOMATIC, SMOOTH, STIFF = "automatic", "smooth", "stiff"
+INTEGRATORS = (AUTOMATIC, SMOOTH, STIFF)
 BASE = "Base"
 
 
@@ -25,6 +28,11 @@ class RunSettings:
     accuracy: str = fields.choice(ACCURACIES, "normal")
     tolerance: Written | None = fields.quantity("number", optional=True)
     outputs: Written = fields.quantity("frequency", "500 Hz", title="Output rate")
+    integrator: str = fields.choice(INTEGRATORS, AUTOMATIC)
+    pose: str | None = fields.reference("pose", optional=True, title="Start pose")
+    settle: bool = fields.switch(
+        False, title="Settle first", hint="start from the static equilibrium"
+    )
 
     def __post_init__(self) -> None:
         fields.settle(self)
@@ -32,11 +40,15 @@ class RunSettings:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Case:
-    """A named set of changes: parameter values, and elements switched on or off."""
+    """A named set of changes: parameter values, elements switched on or off, another start."""
 
     name: str
     values: Mapping[str, Quantity] = fields.table("quantity", title="Changed values")
     switches: Mapping[str, bool] = fields.table("switch", title="Switched")
+    until: Written | None = fields.quantity(
+        "time", optional=True, title="End time", hint="empty: as in the model"
+    )
+    pose: str | None = fields.reference("pose", optional=True, title="Start pose")
     note: str = fields.text()
 
     def __post_init__(self) -> None:
@@ -145,19 +157,13 @@ class Model:
         return self.changed(elements=[e for e in self.elements.values() if e.name != name])
 
     def renamed(self, old: str, new: str) -> Model:
-        """This model with an element renamed, references and cases included.
-
-        Formulas that use the old name are not rewritten: they then report the missing name.
-        """
+        """This model with an element renamed: references, formulas and cases follow."""
         if new in self.elements:
             raise ModelError(f"the name '{new}' is taken", element=old, remedy="Choose another")
         elements = []
         for element in self.elements.values():
-            changes: dict[str, Any] = {"name": new} if element.name == old else {}
-            for field_name in references(element):
-                if getattr(element, field_name) == old:
-                    changes[field_name] = new
-            elements.append(replace(element, **changes) if changes else element)
+            changed = walking.renamed(element, old, new)
+            elements.append(replace(changed, name=new) if element.name == old else changed)
         cases = []
         for case in self.cases.values():
             tables: Any = {
@@ -167,26 +173,23 @@ class Model:
                 for table, spec in fields.specs(Case).items()
                 if isinstance(spec, TableSpec)
             }
-            cases.append(replace(case, **tables))
-        return self.changed(elements=elements, cases=cases)
+            cases.append(replace(walking.renamed(case, old, new), **tables))
+        settings = walking.renamed(self.settings, old, new)
+        return self.changed(elements=elements, cases=cases, settings=settings)
 
     def users_of(self, name: str) -> list[str]:
         """Names of the elements that refer to this one."""
-        return [
+        users = [
             element.name
             for element in self.elements.values()
-            if any(getattr(element, field_name) == name for field_name in references(element))
+            if any(reference.name == name for reference in walking.references(element))
         ]
+        holders = [(f"case {case.name}", case) for case in self.cases.values()]
+        for title, holder in [("the run settings", self.settings), *holders]:
+            if any(reference.name == name for reference in walking.references(holder)):
+                users.append(title)
+        return users
 
 
 def _rebuilt(name: str, elements: Any, cases: Any, settings: RunSettings) -> Model:
     return Model(name, elements, cases=cases, settings=settings)
-
-
-def references(element: Element) -> list[str]:
-    """Names of the fields that refer to other elements."""
-    return [
-        name
-        for name, spec in fields.specs(type(element)).items()
-        if isinstance(spec, ReferenceSpec)
-    ]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import formula, units
-from impeto.core.model.elements import Element, Parameter
-from impeto.core.model.fields import Quantity
+from impeto.core.model.curves import Curve
+from impeto.core.model.elements import Dataset, Element, Parameter, Pose
 from impeto.core.model.formula import Value
+from impeto.core.model.interpolation import LINEAR, SHAPE_KEEPING, Interpolation
 from impeto.core.model.model import BASE, Case, Model
+from impeto.core.model.quantity import Quantity
 
 Floats = npt.NDArray[np.float64]
 
@@ -18,9 +22,16 @@ Floats = npt.NDArray[np.float64]
 class Scope:
     """The values that a model has in one of its cases."""
 
-    def __init__(self, model: Model, case: str | None = None) -> None:
+    def __init__(
+        self,
+        model: Model,
+        case: str | None = None,
+        values: Mapping[str, Quantity] | None = None,
+    ) -> None:
         self.model = model
         self.case = find_case(model, case)
+        self.overruled = dict(values or {})
+        self.awaited: frozenset[str] = frozenset()  # off at first, switched on by an event
         self._known: dict[str, Value] = {}
         self._open: list[str] = []
         for name in self.case.values:
@@ -39,8 +50,26 @@ class Scope:
                 )
 
     def on(self, element: Element) -> bool:
-        """Whether an element takes part in this case."""
+        """Whether an element is on at the start of this case."""
         return self.case.switches.get(element.name, element.enabled)
+
+    def takes_part(self, element: Element) -> bool:
+        """Whether an element is on, or will be by an event."""
+        return self.on(element) or element.name in self.awaited
+
+    @property
+    def pose(self) -> Pose | None:
+        """The start pose of the case, else of the model."""
+        name = self.case.pose or self.model.settings.pose
+        if not name:
+            return None
+        pose = self.model.elements.get(name)
+        if not isinstance(pose, Pose):
+            raise ModelError(
+                f"there is no pose called '{name}'", element="run settings", field="pose",
+                remedy="Choose an existing pose or none",
+            )  # fmt: skip
+        return pose
 
     def parameter(self, name: str) -> Value:
         """Value of a parameter; FormulaError for a loop or an unknown name."""
@@ -58,7 +87,7 @@ class Scope:
             raise FormulaError(f"the parameters define each other in a circle: {loop}")
         self._open.append(name)
         try:
-            written = self.case.values.get(name, element.value)
+            written = {name: element.value, **self.case.values, **self.overruled}[name]
             assert isinstance(written, Quantity)
             self._known[name] = formula.evaluate(written.node, self.parameter)
         except FormulaError as error:
@@ -101,6 +130,46 @@ class Scope:
             return np.array([self.si(part, kind) for part in getattr(element, name)])
         except ModelError as error:
             raise error.at(getattr(element, "name", ""), name) from None
+
+    def curve(self, element: object, name: str, over: str, kind: str) -> Interpolation | None:
+        """A curve field in SI units, or None where it is empty."""
+        written = getattr(element, name)
+        if written is None:
+            return None
+        assert isinstance(written, Curve)
+        try:
+            points = [(self.si(x, over), self.si(y, kind)) for x, y in written.points]
+            x, y = np.array(points).T
+            return Interpolation(x, y, SHAPE_KEEPING if written.smooth else LINEAR)
+        except ModelError as error:
+            raise error.at(getattr(element, "name", ""), name) from None
+
+    def column(self, dataset: str, column: str, way: str) -> tuple[Interpolation, units.Dimension]:
+        """A column of a data set over its time in SI units, and the dimension of its values."""
+        data = self.model.elements.get(dataset)
+        if not isinstance(data, Dataset):
+            raise FormulaError(f"there is no data set called '{dataset}'", remedy="Choose one")
+        titles = list(data.columns)
+        found = [t for t in titles if t == column or _bare(t) == column]
+        if len(found) != 1:
+            raise FormulaError(
+                f"{dataset} has no column '{column}'",
+                remedy=f"Its columns are {', '.join(map(_bare, titles[1:]))}",
+            )
+        second, _ = units.unit(_unit(titles[0]) or "s")
+        factor, dimension = units.unit(_unit(found[0]))
+        time = second * np.array(data.columns[titles[0]])
+        curve = Interpolation(time, factor * np.array(data.columns[found[0]]), way, held=True)
+        return curve, dimension
+
+
+def _bare(title: str) -> str:
+    """Title of a column without its unit: 'force' of 'force [N]'."""
+    return title.partition("[")[0].strip()
+
+
+def _unit(title: str) -> str:
+    return title.partition("[")[2].rstrip(" ]").strip()
 
 
 def find_case(model: Model, name: str | None) -> Case:

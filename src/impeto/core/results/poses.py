@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.geometry.rotation import from_quaternion, roll_pitch_yaw
+from impeto.core.model.elements import BodyState, Pose
+from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.results.recording import Recording
 
 Floats = npt.NDArray[np.float64]
@@ -43,3 +45,27 @@ def poses(recording: Recording, time: float) -> tuple[Floats, Floats]:
         origins[1:] = mixed[:, :3]
     origins += np.einsum("bij,bj->bi", rotations, recording.system.tables.origin)
     return origins, rotations
+
+
+def pose_at(recording: Recording, time: float, name: str) -> Pose:
+    """A start pose with placements and velocities of all bodies at the stored instant nearest."""
+    index = int(np.argmin(np.abs(recording.time - time)))
+    origins, rotations = poses(recording, float(recording.time[index]))
+    states = []
+    for row, body in enumerate(recording.system.mechanism.bodies):
+        if row:
+            states.append(
+                BodyState(
+                    body=body.name,
+                    position=_three(origins[row], "length"),
+                    orientation=_three(roll_pitch_yaw(rotations[row]), "angle"),
+                    velocity=_three(recording.velocities[index, row], "speed"),
+                    spin=_three(recording.spins[index, row], "angular speed"),
+                )
+            )
+    return Pose(name=name, bodies=tuple(states))
+
+
+def _three(values: Floats, kind: str) -> Vector:
+    x, y, z = (as_quantity(float(value), kind) for value in values)
+    return x, y, z

@@ -12,7 +12,9 @@ import numpy.typing as npt
 
 from impeto.core.errors import ChannelError
 from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import M_ON
 from impeto.core.model.model import Model
 
 if TYPE_CHECKING:
@@ -25,6 +27,8 @@ Floats = npt.NDArray[np.float64]
 class Statistics:
     """How a run went.
 
+    integrator : 'smooth', 'stiff', or both one after the other
+    changes : how often something switched: stops, friction, ropes, events
     worst_gap : m, largest constraint residual after projection
     error : estimate of the accumulated integration error, relative
     """
@@ -34,6 +38,7 @@ class Statistics:
     accepted: int
     rejected: int
     evaluations: int
+    changes: int
     wall_seconds: float
     worst_gap: float
     error: float
@@ -45,7 +50,9 @@ class Recording:
 
     time : (N,) s;  state : (N, size), laid out as in mechanics.tables;
     acceleration : (N, n, 6) linear and angular, world;  multiplier : (N, m) reactions of rows;
-    coordinate : (N, C, 2) joint coordinates and rates
+    coordinate : (N, C, 3) joint coordinates, rates and accelerations
+    measured : (N, Q) forces, energies, signals: see tables.M_…
+    marks : events, impacts and what else happened;  notes : what the start had to change
     stopped : why the run ended early, or empty
     """
 
@@ -56,12 +63,15 @@ class Recording:
     acceleration: Floats
     multiplier: Floats
     coordinate: Floats
+    measured: Floats
     statistics: Statistics
     system: System = field(repr=False)
+    marks: tuple[Mark, ...] = ()
+    notes: tuple[str, ...] = ()
     stopped: str = ""
 
     def __post_init__(self) -> None:
-        for name in ("time", "state", "acceleration", "multiplier", "coordinate"):
+        for name in ("time", "state", "acceleration", "multiplier", "coordinate", "measured"):
             getattr(self, name).flags.writeable = False
 
     @cached_property
@@ -140,9 +150,23 @@ class Recording:
         values[:, 1:] = flat.reshape(count, n, width)[:, :, part]
         return values
 
-    def extra(self, index: int) -> Floats:
-        """(N,) an accumulated quantity: see `extra` of mechanics.tables."""
-        return self.state[:, 13 * self.system.moving + index]
+    def extra(self, group: int, index: int = 0) -> Floats:
+        """(N,) one extra state of a group (tables.X_…): accumulated work, currents."""
+        first = 13 * self.system.moving + int(self.system.tables.extra[group])
+        return self.state[:, first + index]
+
+    def accumulated(self, group: int) -> Floats:
+        """(N,) sum over a group of extra states."""
+        ends = 13 * self.system.moving + self.system.tables.extra[group : group + 2]
+        return self.state[:, ends[0] : ends[1]].sum(axis=1)
+
+    def measure(self, group: int, index: int = 0) -> Floats:
+        """(N,) one measured value of a group (tables.M_…)."""
+        return self.measured[:, int(self.system.tables.measured[group]) + index]
+
+    def on(self, element: str) -> Floats:
+        """(N,) 1 while an element is on, else 0."""
+        return self.measure(M_ON, self.system.elements[element])
 
     def point(self, body: int, offset: Floats) -> tuple[Floats, Floats, Floats]:
         """Position, velocity and acceleration (N, 3), world, of a point fixed to a body.

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.linalg import qr
 
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.equations import place, project
-from impeto.core.mechanics.system import RowName, System, build_system
+from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.names import RowName
+from impeto.core.mechanics.system import System, build_system, without_drives
 from impeto.core.mechanics.tables import Workspace
+from impeto.core.solvers.projection import project_fresh
+from impeto.core.solvers.rank import RANK_GAP, dependent_rows, rank, weighted_jacobian
 from impeto.core.solvers.start import consistent_start
 
 Floats = npt.NDArray[np.float64]
-RANK_GAP = 1e-8  # rows of the start pose have singular values near 1 or near 1e-16
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,48 +43,6 @@ class Health:
     findings: tuple[Finding, ...]
 
 
-def weighted_jacobian(system: System, S: Workspace) -> Floats:
-    """(m, 6n) rows of J M^(-1/2) at the placed state, each of length 1."""
-    T = system.tables
-    n, m = system.moving, len(system.rows)
-    full = np.zeros((m, 6 * n))
-    for r in range(m):
-        for side in range(2):
-            body = int(T.joint_body[T.row[r, 0], side])
-            if body:
-                J = S.jacobian[r, 6 * side : 6 * side + 6].copy()
-                J[:3] /= np.sqrt(T.mass[body])
-                J[3:] = np.linalg.cholesky(T.inverse_inertia[body]).T @ J[3:]
-                full[r, 6 * body - 6 : 6 * body] += J
-    length = np.linalg.norm(full, axis=1, keepdims=True)
-    return full / np.where(length > 0, length, 1.0)
-
-
-def rank(matrix: Floats) -> int:
-    """Rank by QR with column pivoting."""
-    if not matrix.size:
-        return 0
-    diagonal = np.abs(np.diag(qr(matrix.T, mode="r", pivoting=True)[0]))
-    return int((diagonal > RANK_GAP * max(diagonal.max(initial=0.0), 1e-300)).sum())
-
-
-def dependent_rows(matrix: Floats) -> list[int]:
-    """Rows that depend on those before them (Gram–Schmidt, done twice for accuracy)."""
-    basis: list[Floats] = []
-    dependent = []
-    for index, row in enumerate(matrix):
-        rest = row.copy()
-        for _ in range(2):
-            for direction in basis:
-                rest -= (direction @ rest) * direction
-        length = np.linalg.norm(rest)
-        if length > RANK_GAP * 10:
-            basis.append(rest / length)
-        else:
-            dependent.append(index)
-    return dependent
-
-
 def examine(system: System) -> Health:
     """Free motions and redundant constraints at the start and at a nearby pose.
 
@@ -102,7 +61,8 @@ def examine(system: System) -> Health:
     rank_there = rank(nearby)
     full_rank = max(rank_here, rank_there)
     matrix = nearby if rank_there > rank_here else here
-    redundant = tuple(system.rows[r] for r in dependent_rows(matrix)) if len(matrix) else ()
+    names = [system.rows[r] for r in system.constraints]
+    redundant = tuple(names[r] for r in dependent_rows(matrix)) if len(matrix) else ()
     findings = []
     if rank_there != rank_here:
         findings.append(
@@ -122,7 +82,7 @@ def examine(system: System) -> Health:
 
 
 def _counted(system: System) -> int:
-    return 6 * system.moving - len(system.rows)
+    return 6 * system.moving - len(system.constraints)
 
 
 def _floating(system: System) -> tuple[str, ...]:
@@ -144,7 +104,8 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
     Prescribed motions are taken out for the move, so that a driven machine moves too.
     """
     T = system.tables
-    geometric = matrix[T.row_motion < 0] if len(matrix) else matrix
+    driven = T.row[system.constraints, 7] >= 0
+    geometric = matrix[~driven] if len(matrix) else matrix
     _, values, vectors = (
         np.linalg.svd(geometric, full_matrices=True)
         if len(geometric)
@@ -169,10 +130,10 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
             w * b + z * a - x * c,
             w * c + x * b - yy * a,
         ]
-    loose = build_system(replace(system.mechanism, drives=()))
+    loose = build_system(without_drives(system.mechanism))
     scratch = loose.workspace()
     pose = np.concatenate([moved[: 13 * system.moving], loose.start[13 * system.moving :]])
-    project(loose.tables, scratch, 0.0, pose, 1e-9 * system.size, 1.0, 20, True)
+    project_fresh(loose.tables, scratch, 0.0, pose, 1e-9 * system.size, 20)
     moved[: 13 * system.moving] = pose[: 13 * system.moving]
     place(T, S, 0.0, moved)
     return weighted_jacobian(system, S)

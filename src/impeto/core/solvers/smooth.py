@@ -13,15 +13,31 @@ import numpy.typing as npt
 from numba import njit
 from scipy.integrate import DOP853
 
-from impeto.core.mechanics.equations import derivative, project
+from impeto.core.mechanics.equations import derivative, largest, project
+from impeto.core.mechanics.tables import MESH, RACK, SLIDE
+from impeto.core.solvers.output import store
+from impeto.core.solvers.switching import (
+    ACCEPTED,
+    EASY_STEPS,
+    ERROR,
+    EVALUATIONS,
+    LONGEST_TURN,
+    REJECTED,
+    STEP,
+    STIFF_STEPS,
+    SUSPECT,
+    TIME,
+    TRIED,
+    WORST_GAP,
+    WRITTEN,
+)
 
 Floats = npt.NDArray[np.float64]
 STAGES = 12
-DONE, GOING_ON, TOO_SMALL, NOT_FINITE = 0, 1, 2, 3
-# Clock entries.
-TIME, STEP, WORST_GAP, ERROR, SUSPECT = 0, 1, 2, 3, 4
-# Count entries.
-ACCEPTED, REJECTED, EVALUATIONS, WRITTEN = 0, 1, 2, 3
+DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING = range(9)
+TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
+STABLE = 6.1  # h·|eigenvalue| at which the method leaves its region of stability
+LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
 
 
 class Method(NamedTuple):
@@ -33,31 +49,6 @@ class Method(NamedTuple):
     e3: Floats  # (12,)
     e5: Floats  # (12,)
     d: Floats  # (4, 16)
-
-
-class Integration(NamedTuple):
-    """State of an integration, changed in place."""
-
-    clock: Floats  # (5,) s, s, m, sum of error norms, index of the worst component
-    counts: npt.NDArray[np.int64]  # (4,) accepted, rejected, evaluations, outputs written
-    y: Floats
-    fresh: Floats  # candidate state
-    trial: Floats
-    scale: Floats  # sizes that errors are held against
-    k: Floats  # (16, size) stages
-    dense: Floats  # (7, size)
-    rate: Floats  # scratch
-    turned: Floats  # (C,) angles at the end of the step
-
-
-class Outputs(NamedTuple):
-    """What is stored at the asked times."""
-
-    time: Floats  # (N,)
-    state: Floats  # (N, size)
-    acceleration: Floats  # (N, n, 6) world; angular about world axes of the body's frame
-    multiplier: Floats  # (N, m)
-    coordinate: Floats  # (N, C, 2) value and rate
 
 
 def method() -> Method:
@@ -78,19 +69,27 @@ def method() -> Method:
 
 
 @njit(cache=True, error_model="numpy", nogil=True)
-def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
-    """Step towards `end` for at most `budget` steps; return DONE, GOING_ON or what went wrong.
+def advance(
+    T, S, M, state, out, end, tolerance, size, longest, budget, watch, landing
+):  # fmt: skip
+    """Step towards `end` for at most `budget` steps; return DONE, GOING_ON or what came up.
 
     tolerance : relative error per step;  size : typical length [m];  longest : step limit [s]
+    watch : 1 to return STIFF when steps are limited by stability
+    landing : 1 for a step to where a switch is known to change: its guards are not asked
+
+    Switches keep their state within a step. Where a guard has failed at its end, nothing is
+    accepted and CROSSING is returned: the caller finds the instant, lands on it, and changes.
     """
     clock, count, y = state.clock, state.counts, state.y
     n = T.mass.shape[0] - 1
+    limit = max(2e-14, min(1e-3 * tolerance, 1e-10)) * size
     for _ in range(budget):
         t = clock[TIME]
         if t >= end:
             return DONE
         left = end - t
-        h = min(clock[STEP], longest, left)
+        h = min(clock[STEP], longest, left, clock[LONGEST_TURN])
         if left - h < 1e-3 * h:
             h = left
         if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
@@ -99,18 +98,25 @@ def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
         count[EVALUATIONS] += STAGES - 1
         combine(state.fresh, y, state.k, M.b, h, STAGES)
         error = error_norm(T, M, state, h, tolerance, size)
-        if not error <= 1.0:
+        if not error <= 1.0 and landing == 0:
             count[REJECTED] += 1
             finite = np.isfinite(error)
             clock[STEP] = h * (max(0.1, 0.9 * error**-0.125) if finite else 0.1)
             if not finite and clock[STEP] < 1e-10:
                 return NOT_FINITE
             continue
-        limit = max(2e-14, min(1e-3 * tolerance, 1e-10)) * size
-        gap = project(T, S, t + h, state.fresh, limit, state.scale[1], 4, False)
+        gap = project(T, S, t + h, state.fresh, limit, state.scale[1])
+        if not (gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0]):
+            return CONFLICT
         derivative(T, S, t + h, state.fresh, state.k[STAGES])
         count[EVALUATIONS] += 1
+        if landing == 0 and failed(S.guard):
+            clock[TRIED] = h
+            return CROSSING
+        stiff = watch != 0 and stiffness(state, h, n) > STABLE
+        S.before[:] = S.guard
         state.turned[:] = S.coordinate
+        clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
         write_outputs(T, S, M, state, out, t, h, limit, end)
         S.turned[:] = state.turned  # only now: outputs count revolutions from the step's start
         y[:] = state.fresh
@@ -121,10 +127,48 @@ def advance(T, S, M, state, out, end, tolerance, size, longest, budget):
         clock[STEP] = h * min(6.0, 0.9 * max(error, 1e-12) ** -0.125)
         count[ACCEPTED] += 1
         update_scale(state, n, size)
+        count[EASY_STEPS] = 0 if stiff else count[EASY_STEPS] + 1
+        if stiff:
+            count[STIFF_STEPS] += 1
+            if count[STIFF_STEPS] >= 15:
+                return STIFF
+        elif count[EASY_STEPS] >= 6:
+            count[STIFF_STEPS] = 0
     return GOING_ON
 
 
 @njit(cache=True, error_model="numpy")
+def failed(guard):
+    """Whether any switch does not hold any more."""
+    for value in guard:
+        if value < 0.0:
+            return True
+    return False
+
+
+@njit(cache=True, error_model="numpy")
+def fastest_turn(coordinate, rate):
+    """Largest rate [rad/s] among the turning coordinates."""
+    fastest = 1e-300
+    for c in range(coordinate.shape[0]):
+        if coordinate[c, 1] != SLIDE and coordinate[c, 1] != MESH and coordinate[c, 1] != RACK:
+            fastest = max(fastest, abs(rate[c]))
+    return fastest
+
+
+@njit(cache=True, error_model="numpy")
+def stiffness(state, h, n):
+    """h·|dominant eigenvalue| from the last two stages (Hairer and Wanner 1996, IV.2)."""
+    top, bottom = 0.0, 0.0
+    for i in range(13 * n):
+        a = state.k[STAGES, i] - state.k[STAGES - 1, i]
+        b = state.fresh[i] - state.trial[i]
+        top += a * a
+        bottom += b * b
+    return h * np.sqrt(top / bottom) if bottom > 0.0 else 0.0
+
+
+@njit(cache=True, error_model="numpy", inline="always")
 def stages(T, S, M, state, t, h, first, last):
     """Evaluate the stages first … last − 1 of a step."""
     for s in range(first, last):
@@ -159,13 +203,13 @@ def update_scale(state, n, size):
 def error_norm(T, M, state, h, tolerance, size):
     """Estimated error of the step over the tolerance (Hairer's mix of orders 5 and 3).
 
-    Accumulated work and references are carried along but do not steer the step.
+    Of the extra states only those steer the step that act back: currents and states of servos.
     """
     n = T.mass.shape[0] - 1
     total5, total3, worst = 0.0, 0.0, -1.0
     for i in range(13 * n):
         if i < 7 * n:
-            scale = max(size, 0.0) if i % 7 < 3 else 1.0
+            scale = size if i % 7 < 3 else 1.0
         else:
             scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
         e5, e3 = 0.0, 0.0
@@ -179,14 +223,25 @@ def error_norm(T, M, state, h, tolerance, size):
         if e5 * e5 > worst or not np.isfinite(e5):
             worst = e5 * e5
             state.clock[SUSPECT] = i
+    count = 13 * n
+    for i in range(state.floor.shape[0]):
+        if np.isfinite(state.floor[i]):
+            e5, e3 = 0.0, 0.0
+            for s in range(STAGES):
+                e5 += M.e5[s] * state.k[s, 13 * n + i]
+                e3 += M.e3[s] * state.k[s, 13 * n + i]
+            scale = max(state.floor[i], abs(state.y[13 * n + i])) * tolerance
+            total5 += (e5 / scale) ** 2
+            total3 += (e3 / scale) ** 2
+            count += 1
     if not np.isfinite(total5 + total3):
         return np.inf
     if total5 == 0.0 and total3 == 0.0:
         return 0.0
-    return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * 13 * n)
+    return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * count)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(cache=True, error_model="numpy", inline="always")
 def write_outputs(T, S, M, state, out, t, h, limit, end):
     """Interpolate, project and store every output time within the step."""
     index = state.counts[WRITTEN]
@@ -198,32 +253,11 @@ def write_outputs(T, S, M, state, out, t, h, limit, end):
     while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
         moment = out.time[index]
         interpolate(state.trial, state.y, state.dense, (moment - t) / h)
-        project(T, S, moment, state.trial, limit, state.scale[1], 3, False)
+        project(T, S, moment, state.trial, limit, state.scale[1])
         store(T, S, state.trial, out, index, state.rate, moment)
         state.counts[EVALUATIONS] += 1
         index += 1
     state.counts[WRITTEN] = index
-
-
-@njit(cache=True, error_model="numpy", nogil=True)
-def store(T, S, y, out, index, rate, moment):
-    """Evaluate the equations at a consistent state and keep it."""
-    derivative(T, S, moment, y, rate)
-    n = T.mass.shape[0] - 1
-    out.state[index] = y
-    for body in range(n):
-        R = S.rotation[body + 1]
-        for k in range(3):
-            out.acceleration[index, body, k] = S.solution[6 * body + k]
-            total = 0.0
-            for j in range(3):
-                total += R[k, j] * S.solution[6 * body + 3 + j]
-            out.acceleration[index, body, 3 + k] = total
-    for r in range(T.row.shape[0]):
-        out.multiplier[index, r] = -S.solution[T.place[r]] * T.row_scale[r]
-    for c in range(T.coordinate.shape[0]):
-        out.coordinate[index, c, 0] = S.coordinate[c]
-        out.coordinate[index, c, 1] = S.rate[c]
 
 
 @njit(cache=True, error_model="numpy")

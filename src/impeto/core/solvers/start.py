@@ -1,4 +1,4 @@
-"""A consistent start: positions on the constraints, then velocities."""
+"""A consistent start: bodies as drawn or posed, brought onto the constraints, then velocities."""
 
 from __future__ import annotations
 
@@ -8,21 +8,28 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import GapError
-from impeto.core.mechanics.equations import place, project
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import Workspace
+from impeto.core.mechanics.equations import move, place
+from impeto.core.mechanics.system import System, build_system
+from impeto.core.mechanics.tables import BY_ACCELERATION, BY_SPEED, Workspace
 from impeto.core.model import units
+from impeto.core.solvers.projection import least_movement, project_fresh
 
 Floats = npt.NDArray[np.float64]
 CLOSE = 1e-2  # gaps up to this share of the mechanism's size are closed without asking
+ROUNDS = 120  # of Newton's method when a mechanism is posed
+LARGEST_STEP = 0.25  # of the size, or rad: how far a body moves in one of them
+HEAVY = 1e6  # times its mass: how much less a body moves that is to stay in place
 
 
 @dataclass(frozen=True, slots=True)
 class Start:
-    """state : consistent state at time zero;  moved [m] : the largest gap that was closed"""
+    """state : consistent state at time zero;  moved [m] : the largest gap that was closed
+    notes : what was changed to make the start consistent, for people
+    """
 
     state: Floats
     moved: float
+    notes: tuple[str, ...] = ()
 
 
 def row_gaps(system: System, state: Floats, S: Workspace) -> Floats:
@@ -31,31 +38,101 @@ def row_gaps(system: System, state: Floats, S: Workspace) -> Floats:
     return S.value.copy()
 
 
-def consistent_start(system: System, S: Workspace) -> Start:
-    """Project the start as written; GapError names the joint that stays apart."""
+def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start:
+    """Bring the start as written onto the constraints.
+
+    Gaps in the drawing are closed where they are small; a start pose and start values may move
+    bodies far, by the least movement. Raises GapError naming the joint that stays apart; with
+    strict false it keeps what comes nearest.
+    """
     y = system.start.copy()
     _set_references(system, S, y)
     gaps = np.abs(row_gaps(system, y, S))
+    posed = bool(system.mechanism.starts)
     apart = np.flatnonzero(gaps > CLOSE * system.size)
-    if len(apart):
+    if len(apart) and not posed and strict:
         raise _apart(system, int(apart[np.argmax(gaps[apart])]), gaps)
-    left = project(system.tables, S, 0.0, y, 1e-14 * system.size, 1e-3, 30, True)
-    if not left <= 1e-10 * system.size:
-        raise _apart(system, int(np.argmax(np.abs(S.value))), gaps)
+    before = y.copy()
+    helper = build_system(system.mechanism, starts=True) if posed else system
+    y = _assembled(helper, system, y)
+    _set_references(system, S, y)
+    left = project_fresh(system.tables, S, 0.0, y, 1e-14 * system.size, 30)
+    if not left <= 1e-10 * system.size and strict:
+        gaps = np.abs(row_gaps(system, y, S))
+        raise _apart(system, int(np.argmax(gaps)), gaps)
     S.turned[:] = S.coordinate
-    return Start(y, float(gaps.max(initial=0.0)))
+    return Start(y, float(gaps.max(initial=0.0)), tuple(_changes(system, before, y)))
+
+
+def _assembled(helper: System, system: System, y: Floats) -> Floats:
+    """State with bodies moved by Newton's method; the helper may have rows for start values."""
+    n, T, S = system.moving, helper.tables, helper.workspace()
+    state = np.concatenate([y[: 13 * n], helper.start[13 * n :]])
+    _set_references(helper, S, state)
+    T = _weighted(helper)
+    S.kkt[:] = T.kkt_value
+    for _ in range(ROUNDS):
+        place(T, S, 0.0, state)
+        if np.abs(S.value).max(initial=0.0) <= 1e-13 * system.size:
+            break
+        step = least_movement(T, S, -S.value).reshape(n, 6)
+        largest = max(np.abs(step[:, :3]).max() / system.size, np.abs(step[:, 3:]).max())
+        share = min(1.0, LARGEST_STEP / max(largest, 1e-300))
+        move(state, share * step.ravel(), n)
+        S.turned[:] = S.coordinate
+    if np.abs(S.value).max(initial=0.0) > 1e-9 * system.size and helper is not system:
+        asked = [r for r, name in enumerate(helper.rows) if name.role == "start"]
+        worst = max(asked, key=lambda r: abs(float(S.value[r])))
+        raise _apart(helper, worst, np.abs(S.value))
+    place(T, S, 0.0, state)
+    for _ in range(3):
+        state[7 * n : 13 * n] += least_movement(T, S, -S.speed)
+        place(T, S, 0.0, state)
+    result = y.copy()
+    result[: 13 * n] = state[: 13 * n]
+    return result
+
+
+def _weighted(system: System):  # type: ignore[no-untyped-def]
+    """Tables in which bodies that are to stay in place are heavy."""
+    T = system.tables
+    value = T.kkt_value.copy()
+    for row, body in enumerate(system.mechanism.bodies[1:]):
+        if body.kept:
+            value[T.kkt_column[6 * row] : T.kkt_column[6 * row + 6]] *= HEAVY
+    return T._replace(kkt_value=value)
+
+
+def _changes(system: System, before: Floats, after: Floats) -> list[str]:
+    """What was done to start speeds that did not fit the joints."""
+    n, notes = system.moving, list[str]()
+    speeds = [state[7 * n : 13 * n].reshape(n, 6) for state in (before, after)]
+    if not before[7 * n : 13 * n].any():
+        return notes  # nothing was asked for
+    fastest = float(np.abs(speeds[0]).max())
+    scale = max(1.0, system.size) * fastest
+    for row, (old, new) in enumerate(zip(*speeds, strict=True)):
+        change = max(np.abs(new - old)[:3].max(), system.size * np.abs(new - old)[3:].max())
+        if old.any() and change > 1e-6 * scale:
+            name = system.mechanism.bodies[row + 1].name
+            slide = units.shown(float(np.linalg.norm(new[:3] - old[:3])), "speed")
+            turn = units.shown(float(np.linalg.norm(new[3:] - old[3:])), "angular speed")
+            notes.append(
+                f"The start speed of {name} did not fit its joints: changed by {slide} and {turn}."
+            )
+    return notes
 
 
 def _set_references(system: System, S: Workspace, y: Floats) -> None:
-    """Prescribed speeds and accelerations start from where the drawing has the freedom."""
+    """Prescribed speeds and accelerations start from where the bodies have the freedom."""
     place(system.tables, S, 0.0, y)
     first = 13 * system.moving
-    for coordinate, kind, program, _, _, state in system.tables.motion:
-        if kind >= 1:
+    for motion in system.tables.motion:
+        coordinate, kind, state = motion[0], motion[1], motion[5]
+        if kind >= BY_SPEED:
             y[first + state] = S.coordinate[coordinate]
-        if kind == 2:
+        if kind == BY_ACCELERATION:
             y[first + state + 1] = S.rate[coordinate]
-        del program
 
 
 def _apart(system: System, row: int, gaps: Floats) -> GapError:
@@ -65,6 +142,12 @@ def _apart(system: System, row: int, gaps: Floats) -> GapError:
         amount = units.shown(gaps[row] / system.size, "angle")
     else:
         amount = units.shown(gaps[row], "length")
+    if name.role == "start":
+        return GapError(
+            f"the start value of {name.freedom} cannot be reached, {amount} are missing",
+            element=name.owner,
+            remedy="Choose another start value, or free a motion elsewhere",
+        )
     return GapError(
         f"its frames are {amount} apart in {name.freedom}",
         element=name.owner,

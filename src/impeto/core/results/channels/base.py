@@ -41,8 +41,3 @@ def vector(name: str, kind: str, compute: Compute, *, size: bool = True) -> Iter
 def component(name: str, kind: str, compute: Compute, axis: int) -> Channel:
     """One column of (N, k) values."""
     return Channel(name, kind, lambda: compute()[:, axis])
-
-
-def strain(stiffness: float, preload: float, stretch: Floats) -> Floats:
-    """Energy [J] of a linear spring against its free length."""
-    return 0.5 * stiffness * stretch**2 + preload * stretch

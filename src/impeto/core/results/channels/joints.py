@@ -1,13 +1,27 @@
-"""Channels of joints: coordinates and reactions."""
+"""Channels of joints: coordinates, reactions, and what acts on the free motions."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
-from impeto.core.mechanics.tables import DOT, SLIDE, TURN_A
+from impeto.core.mechanics.tables import (
+    ALONG,
+    CARDAN_1,
+    DISTANCE,
+    DOT,
+    M_FRICTION,
+    M_SPRING,
+    M_STOP,
+    SLIDE,
+    TURN_A,
+    TURN_B,
+    X_FRICTIONS,
+    X_STOPS,
+)
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.results.channels.base import Channel, Floats, vector
 from impeto.core.results.recording import Recording
@@ -31,22 +45,46 @@ def joint_frames(r: Recording, joint: int) -> tuple[Floats, Floats]:
 
 def row_axes(r: Recording, row: int) -> tuple[Floats, bool]:
     """Direction (N, 3), world, in which a unit multiplier of a row acts on B; whether a torque."""
-    joint, kind, i, j = r.system.tables.row[row]
+    T = r.system.tables
+    joint, kind, i, j, coordinate = T.row[row, :5]
     A, B = joint_frames(r, joint)
+    if kind == ALONG:
+        kind, i = T.coordinate[coordinate, 1:3]
     if kind == SLIDE:
         return A[:, :, i], False
     if kind == DOT:
         return -np.cross(A[:, :, i], B[:, :, j]), True
-    return (A if kind == TURN_A else B)[:, :, i], True
+    if kind in (TURN_A, TURN_B):
+        return (A if kind == TURN_A else B)[:, :, i], True
+    if kind == DISTANCE:
+        bodies, points = T.joint_body[joint], T.joint_point[joint]
+        gap = r.point(bodies[1], points[1])[0] - r.point(bodies[0], points[0])[0]
+        return gap / np.linalg.norm(gap, axis=1, keepdims=True), False
+    if kind >= CARDAN_1:
+        return _cardan_axis(A, B, int(kind) - CARDAN_1), True
+    twist = np.cross(A[:, :, 0], B[:, :, 1]) - np.cross(A[:, :, 1], B[:, :, 0])
+    return -twist, True
+
+
+def _cardan_axis(A: Floats, B: Floats, which: int) -> Floats:
+    """Torque of a unit effort on one of three free turns: the dual of the turning axes."""
+    x, z = A[:, :, 0], B[:, :, 2]
+    n = np.cross(z, x)
+    n /= np.linalg.norm(n, axis=1, keepdims=True)
+    axes = (x, n, z)
+    first, second = axes[(which + 1) % 3], axes[(which + 2) % 3]
+    dual = np.cross(first, second)
+    return np.asarray(dual / (axes[which] * dual).sum(axis=1, keepdims=True))
 
 
 def reaction(r: Recording, joint: int) -> tuple[Floats, Floats]:
-    """Force and torque (N, 3), world, of A on B at frame B; prescribed motions are not in it."""
+    """Force and torque (N, 3), world, of A on B at frame B; drives and friction are not in it."""
     force, torque = np.zeros((len(r.time), 3)), np.zeros((len(r.time), 3))
-    T = r.system.tables
-    for row in np.flatnonzero((T.row[:, 0] == joint) & (T.row_motion < 0)):
-        axis, turning = row_axes(r, int(row))
-        (torque if turning else force)[:] += axis * r.multiplier[:, row, None]
+    owner = r.system.mechanism.joints[joint].name
+    for row, name in enumerate(r.system.rows):
+        if name.joint == joint and name.owner == owner and name.role in ("", "lock"):
+            axis, turning = row_axes(r, row)
+            (torque if turning else force)[:] += axis * r.multiplier[:, row, None]
     return force, torque
 
 
@@ -70,36 +108,23 @@ def _coordinate(r: Recording, joint: str, freedom: int, row: int) -> Iterator[Ch
         kinds = ("angle", "angular speed", "angular acceleration")
     yield Channel(f"{name}.position", kinds[0], lambda: r.coordinate[:, row, 0])
     yield Channel(f"{name}.speed", kinds[1], lambda: r.coordinate[:, row, 1])
-    yield Channel(f"{name}.acceleration", kinds[2], lambda: coordinate_acceleration(r, row))
-    T = r.system.tables
-    acting = np.flatnonzero(T.behaviour == row)
+    yield Channel(f"{name}.acceleration", kinds[2], lambda: r.coordinate[:, row, 2])
+    T, kind = r.system.tables, "torque" if turning else "force"
+    springs, stops = np.flatnonzero(T.spring[:, 0] == row), np.flatnonzero(T.stop[:, 0] == row)
+    dry = np.flatnonzero((T.friction[:, 0] == row) & (T.friction[:, 7] < 0))
 
-    def effort() -> Floats:
-        total = np.zeros(len(r.time))
-        for stiffness, free, damping in T.behaviour_value[acting]:
-            total -= stiffness * (r.coordinate[:, row, 0] - free)
-            total -= damping * r.coordinate[:, row, 1]
-        return total
+    def total(group: int, indices: Any, read: Any = r.measure) -> Floats:
+        return sum((read(group, int(i)) for i in indices), np.zeros(len(r.time)))
 
-    if len(acting):
-        yield Channel(f"{name}.effort", "torque" if turning else "force", effort)
-
-
-def coordinate_acceleration(r: Recording, row: int) -> Floats:
-    """(N,) second derivative of a joint coordinate."""
-    T = r.system.tables
-    joint, kind, axis = T.coordinate[row, :3]
-    a, b = T.joint_body[joint]
-    A, B = joint_frames(r, joint)
-    wa, wb = r.spins[:, a], r.spins[:, b]
-    if kind != SLIDE:
-        n, carrier = (A[:, :, axis], wa) if kind == TURN_A else (B[:, :, axis], wb)
-        relative = r.spin_rates[:, b] - r.spin_rates[:, a]
-        return (n * relative + np.cross(carrier, n) * (wb - wa)).sum(axis=1)
-    e = A[:, :, axis]
-    pa = r.point(a, T.joint_point[joint, 0])
-    pb = r.point(b, T.joint_point[joint, 1])
-    d, dv, da = (second - first for first, second in zip(pa, pb, strict=True))
-    de = np.cross(wa, e)
-    dde = np.cross(r.spin_rates[:, a], e) + np.cross(wa, de)
-    return (e * da + 2 * de * dv + dde * d).sum(axis=1)
+    if len(springs):
+        yield Channel(f"{name}.effort", kind, lambda: total(M_SPRING, springs))
+    if len(stops):
+        yield Channel(f"{name}.stop", kind, lambda: total(M_STOP, stops))
+        yield Channel(f"{name}.stop_loss", "energy", lambda: total(X_STOPS, stops, r.extra))
+    if len(dry):
+        yield Channel(f"{name}.friction", kind, lambda: total(M_FRICTION, dry))
+        yield Channel(
+            f"{name}.friction_loss",
+            "energy",
+            lambda: total(X_FRICTIONS, dry, r.extra),
+        )

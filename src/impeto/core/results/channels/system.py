@@ -6,12 +6,26 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from impeto.core.results.channels.base import Channel, Compute, Floats, strain, vector
+from impeto.core.mechanics.tables import (
+    M_BUSHING_ENERGY,
+    M_LINK_ENERGY,
+    M_SPRING_ENERGY,
+    M_STOP_ENERGY,
+    X_BUSHINGS,
+    X_EFFORTS,
+    X_EVENTS,
+    X_FRICTIONS,
+    X_LINKS,
+    X_LOADS,
+    X_MOTIONS,
+    X_SPRINGS,
+    X_STOPS,
+)
+from impeto.core.results.channels.base import Channel, Compute, Floats, vector
 from impeto.core.results.channels.bodies import kinetic, potential
 from impeto.core.results.recording import Recording
 
 STORED = ("kinetic", "potential", "strain")
-LOADS, EFFORTS, MOTIONS, LINKS, BEHAVIOURS = range(5)  # groups of accumulated work
 
 
 def channels(r: Recording) -> Iterator[Channel]:
@@ -21,9 +35,10 @@ def channels(r: Recording) -> Iterator[Channel]:
         "kinetic": lambda: sum((kinetic(r, body) for body in bodies), zero),
         "potential": lambda: sum((potential(r, body) for body in bodies), zero),
         "strain": lambda: _strain(r),
-        "dissipated": lambda: _accumulated(r, LINKS) + _accumulated(r, BEHAVIOURS),
-        "drives": lambda: _accumulated(r, EFFORTS) + _accumulated(r, MOTIONS),
-        "loads": lambda: _accumulated(r, LOADS),
+        "dissipated": lambda: _dissipated(r),
+        "drives": lambda: r.accumulated(X_EFFORTS) + r.accumulated(X_MOTIONS),
+        "loads": lambda: r.accumulated(X_LOADS) - _pulls(r, by_signal=True),
+        "events": lambda: r.accumulated(X_EVENTS),
         "total": lambda: sum((r[f"system.energy.{name}"] for name in STORED), zero),
         "balance": lambda: _balance(r),
     }
@@ -33,22 +48,31 @@ def channels(r: Recording) -> Iterator[Channel]:
     yield from vector("system.angular_momentum", "angular momentum", lambda: _spin_momentum(r))
 
 
-def _accumulated(r: Recording, group: int) -> Floats:
-    """(N,) J that loads, drives or dampers have put in or taken out since the start."""
-    T = r.system.tables
-    ends = [*T.extra, T.extra[BEHAVIOURS] + len(T.behaviour)]
-    first = 13 * r.system.moving
-    return r.state[:, first + ends[group] : first + ends[group + 1]].sum(axis=1)
+def _pulls(r: Recording, *, by_signal: bool) -> Floats:
+    """(N,) J that straight elements have taken out: those that follow signals, or all others."""
+    total = np.zeros(len(r.time))
+    for index, link in enumerate(r.system.mechanism.links):
+        if (link.pull is not None) == by_signal:
+            total = total + r.extra(X_LINKS, index)
+    return total
+
+
+def _dissipated(r: Recording) -> Floats:
+    """(N,) J lost since the start; what gears of motors lose has been taken off their work."""
+    total = _pulls(r, by_signal=False)
+    for group in (X_SPRINGS, X_STOPS, X_BUSHINGS):
+        total = total + r.accumulated(group)
+    for index, row in enumerate(r.system.tables.friction):
+        if row[7] < 0:
+            total = total + r.extra(X_FRICTIONS, index)
+    return total
 
 
 def _strain(r: Recording) -> Floats:
-    T = r.system.tables
+    first = r.system.tables.measured
     total = np.zeros(len(r.time))
-    for link in r.system.mechanism.links:
-        if link.is_spring:
-            total = total + r[f"{link.name}.energy"]
-    for row, (stiffness, free, _) in zip(T.behaviour, T.behaviour_value, strict=True):
-        total = total + strain(stiffness, 0.0, r.coordinate[:, row, 0] - free)
+    for group in (M_LINK_ENERGY, M_SPRING_ENERGY, M_STOP_ENERGY, M_BUSHING_ENERGY):
+        total = total + r.measured[:, first[group] : first[group + 1]].sum(axis=1)
     return total
 
 
@@ -56,6 +80,7 @@ def _balance(r: Recording) -> Floats:
     """What is stored and lost, less what was put in, since the start: zero in a right run."""
     kept = r["system.energy.total"] + r["system.energy.dissipated"]
     rest = kept - r["system.energy.drives"] - r["system.energy.loads"]
+    rest = rest - r["system.energy.events"]
     return rest - rest[0]
 
 
@@ -80,6 +105,6 @@ def energy_error(r: Recording) -> float:
     T = r.system.tables
     rest = 1e-6 * float(T.mass[1:].sum() * np.linalg.norm(T.gravity)) * r.system.size
     scale = max(rest, float(np.abs(r["system.energy.kinetic"]).max()))
-    for name in ("kinetic", "potential", "strain", "dissipated", "drives", "loads"):
+    for name in ("kinetic", "potential", "strain", "dissipated", "drives", "loads", "events"):
         scale = max(scale, float(np.ptp(r[f"system.energy.{name}"])))
     return float(np.abs(r["system.energy.balance"]).max() / max(scale, 1e-300))

@@ -1,0 +1,241 @@
+"""Efforts along coordinates: springs and stops on freedoms, drives, servos, motors, dry friction.
+
+An effort is a force or torque along a joint coordinate, on B forwards and on A backwards.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from impeto.core.mechanics.forces import area
+from impeto.core.mechanics.programs import decide, look_up
+from impeto.core.mechanics.tables import (
+    MOTOR_STATES,
+    SERVO_STATES,
+    SLIPS_UP,
+    STICKS,
+    X_EFFORTS,
+    X_FRICTIONS,
+    X_MOTORS,
+    X_SERVOS,
+    X_SPRINGS,
+    X_STOPS,
+)
+
+BRAKE = 50.0  # times the motor's own torque: what a self-locking gear holds back while it turns
+
+
+@njit(cache=True, error_model="numpy")
+def push(wrench, bodies, unit, effort):
+    """Add an effort along a coordinate with Jacobian unit (12,), world, to both bodies."""
+    for side in range(2):
+        body = bodies[side]
+        for k in range(6):
+            wrench[body, k] += effort * unit[6 * side + k]
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def set_efforts(T, S, y):
+    """Add springs, stops and drives on coordinates to S.wrench, with their powers."""
+    add_springs(T, S)
+    add_stops(T, S)
+    states = 13 * (T.mass.shape[0] - 1)
+    for index in range(T.effort.shape[0]):
+        c, drive = T.effort[index, 0], T.effort[index, 3]
+        effort = S.signal[T.effort[index, 1]]
+        servo, motor = T.effort[index, 4], T.effort[index, 5]
+        if servo >= 0:
+            first = T.extra[X_SERVOS] + SERVO_STATES * servo
+            effort = servo_effort(
+                T.servo[servo], T.servo_value[servo], S.coordinate[c], S.rate[c], effort,
+                S.signal, y, states + first, S.power, first, S.held[servo], S.switch, S.guard,
+            )  # fmt: skip
+        if motor >= 0:
+            first = T.extra[X_MOTORS] + MOTOR_STATES * motor
+            current = motor_current(
+                T.motor_value[motor], effort, S.rate[c], y, states + first, S.power, first
+            )
+            S.current[motor] = current
+            effort = T.motor_value[motor, 3] * T.motor_value[motor, 5] * current
+        if S.on[T.effort[index, 2]] == 0.0:
+            effort = 0.0
+        S.drive_effort[drive] = effort
+        S.power[T.extra[X_EFFORTS] + index] = effort * S.rate[c]
+        joint = T.coordinate[c, 0]
+        push(S.wrench, T.joint_body[joint], S.unit[c], effort)
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def add_springs(T, S):
+    for index in range(T.spring.shape[0]):
+        c, element = T.spring[index, 0], T.spring[index, 1]
+        stiffness, free, preload, damping = T.spring_value[index]
+        q, rate = S.coordinate[c] - free, S.rate[c]
+        elastic = preload - stiffness * q
+        energy = q * (0.5 * stiffness * q - preload)
+        damped = damping * rate
+        first, second = T.spring[index, 2], T.spring[index, 3]
+        if first >= 0:
+            elastic -= look_up(T.curve_piece, T.curve[first, 0], T.curve[first, 1], q)
+            energy += area(T.curve_piece, T.curve[first, 0], T.curve[first, 1], q)
+        if second >= 0:
+            damped += look_up(T.curve_piece, T.curve[second, 0], T.curve[second, 1], rate)
+        on = S.on[element]
+        S.spring_effort[index, 0] = on * (elastic - damped)
+        S.spring_effort[index, 1] = on * energy
+        S.power[T.extra[X_SPRINGS] + index] = on * damped * rate
+        joint = T.coordinate[c, 0]
+        push(S.wrench, T.joint_body[joint], S.unit[c], on * (elastic - damped))
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def add_stops(T, S):
+    """Ends of travel: k·δ·(1 + a·δ̇/v₀), never pulling; v₀ is the speed of this impact."""
+    for index in range(T.stop.shape[0]):
+        c, element, side, switch = (
+            T.stop[index, 0], T.stop[index, 1], T.stop[index, 2], T.stop[index, 3],
+        )  # fmt: skip
+        limit, stiffness, factor, _ = T.stop_value[index]
+        depth, closing = side * (S.coordinate[c] - limit), side * S.rate[c]
+        touches = decide(S.switch, S.guard, switch, depth)
+        effort, energy = 0.0, 0.0
+        S.power[T.extra[X_STOPS] + index] = 0.0
+        share = 1.0 + factor * closing / S.memory[switch]
+        pushes = decide(S.switch, S.guard, switch + 1, share)
+        if S.on[element] == 0.0:
+            S.guard[switch] = 1.0
+        if S.on[element] == 0.0 or not touches:
+            S.guard[switch + 1] = 1.0
+        else:
+            elastic = stiffness * depth
+            effort = elastic * share if pushes else 0.0
+            energy = 0.5 * elastic * depth
+            S.power[T.extra[X_STOPS] + index] = (effort - elastic) * closing
+        S.stop_effort[index, 0], S.stop_effort[index, 1] = -side * effort, energy
+        joint = T.coordinate[c, 0]
+        push(S.wrench, T.joint_body[joint], S.unit[c], -side * effort)
+
+
+@njit(cache=True, error_model="numpy")
+def servo_effort(
+    servo, value, q, rate, reference, signal, y, at, power, first, held, switch, guard
+):  # fmt: skip
+    """Effort of a servo; writes the rates of its integral and of the effort behind a rate limit.
+
+    value : gains P I D, limit, rate limit, sample time, on speed, lag of the rate limit
+    """
+    power[first], power[first + 1] = 0.0, 0.0
+    if value[5] > 0.0:
+        return held[0]
+    wanted_rate = signal[servo[1]]
+    if value[6] != 0.0:
+        error, slope = reference - rate, 0.0
+    else:
+        error, slope = reference - q, wanted_rate - rate
+    asked = value[0] * error + value[1] * y[at] + value[2] * slope
+    if servo[2] >= 0:
+        asked += signal[servo[2]]
+    limit = value[3]
+    over = decide(switch, guard, servo[3], asked - limit)
+    under = decide(switch, guard, servo[3] + 1, -limit - asked)
+    winding = decide(switch, guard, servo[3] + 2, error)
+    given = limit if over else (-limit if under else asked)
+    if not (over and winding) and not (under and not winding):
+        power[first] = error
+    if not np.isfinite(value[4]):
+        return given
+    power[first + 1] = min(max((given - y[at + 1]) / value[7], -value[4]), value[4])
+    return y[at + 1]
+
+
+@njit(cache=True, error_model="numpy")
+def motor_current(value, duty, rate, y, at, power, first):
+    """Current of a motor; writes the rates of its electric states.
+
+    value : supply, R, L, Kt, Ke, transmission, efficiency, efficiency back, friction
+    """
+    voltage = duty * value[0]
+    back = value[4] * value[5] * rate
+    if value[2] > 0.0:
+        current = y[at]
+        power[first] = (voltage - value[1] * current - back) / value[2]
+    else:
+        current = (voltage - back) / value[1]
+        power[first] = 0.0
+    power[first + 1] = voltage * current
+    power[first + 2] = value[1] * current * current
+    return current
+
+
+@njit(cache=True, error_model="numpy")
+def friction_limits(value, load, motor, efforts, static):
+    """Largest friction against motion upwards and downwards along the coordinate.
+
+    Dry friction is a coefficient times the load, and a constant. A gear adds a share of the
+    motor's torque T at the output: (1 − η)|T| where the motor drives, (1/η' − 1)|T| where the load
+    drives; a self-locking gear (η' = 0) holds any load while it stands.
+    """
+    base = value[0 if static else 1] * load + value[2]
+    up, down = base, base
+    if motor[0] >= 0.0:
+        torque, efficiency, back = efforts, motor[1], motor[2]
+        forwards = (1.0 - efficiency) * abs(torque)
+        backwards = (1.0 / back - 1.0) * abs(torque) if back > 0.0 else BRAKE * abs(torque)
+        if back <= 0.0 and static:
+            backwards = np.inf
+        up += forwards if torque > 0.0 else backwards
+        down += forwards if torque < 0.0 else backwards
+    return up, down
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def gear_of(T, S, index):
+    """(is a gear, efficiency, efficiency back) and motor torque of a friction row."""
+    motor = T.friction[index, 7]
+    if motor < 0:
+        return (-1.0, 1.0, 1.0), 0.0
+    value = T.motor_value[motor]
+    return (1.0, value[6], value[7]), S.drive_effort[T.effort[T.motor[motor, 0], 3]]
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def friction_load(T, S, index):
+    """Size of the reaction across a coordinate, from the present multipliers."""
+    total = 0.0
+    for k in range(4, 7):
+        r = T.friction[index, k]
+        if r >= 0:
+            part = S.solution[T.place[r]] * T.row_value[r, 0]
+            total += part * part
+    return np.sqrt(total)
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def set_guards(T, S, t):
+    """Guards of friction: what sticks must bear its effort, what slips must keep its direction;
+    and those of sampled servos, which hold until the next sample."""
+    for index in range(T.friction.shape[0]):
+        c, r, switch = T.friction[index, 0], T.friction[index, 2], T.friction[index, 3]
+        motor, torque = gear_of(T, S, index)
+        state = S.switch[switch]
+        if S.on[T.friction[index, 1]] == 0.0:
+            S.guard[switch] = 1.0
+        elif state == STICKS:
+            up, down = friction_limits(
+                T.friction_value[index], S.friction_effort[index, 1], motor, torque, True
+            )
+            effort = -S.solution[T.place[r]] * T.row_value[r, 0]
+            S.friction_effort[index, 0] = effort
+            S.guard[switch] = min(effort + up, down - effort)
+        else:
+            S.guard[switch] = S.rate[c] if state == SLIPS_UP else -S.rate[c]
+        S.power[T.extra[X_FRICTIONS] + index] = -S.friction_effort[index, 0] * S.rate[c]
+    for mesh in range(T.mesh.shape[0]):
+        switch, r = T.mesh[mesh, 2], T.mesh[mesh, 3]
+        if switch >= 0 and r >= 0:
+            decide(S.switch, S.guard, switch, -S.solution[T.place[r]])
+    for servo in range(T.servo.shape[0]):
+        if T.servo_value[servo, 5] > 0.0:
+            switch = T.servo[servo, 3] + 3
+            S.guard[switch] = S.memory[switch] - t

@@ -1,0 +1,371 @@
+"""From a mechanism to lists of rows: which number is whose, decided once."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics import tables
+from impeto.core.mechanics.mechanism import (
+    JointData,
+    LinkData,
+    Mechanism,
+    MeshData,
+    RelationData,
+    StartData,
+    StopData,
+)
+from impeto.core.mechanics.names import LOCK, RowName
+from impeto.core.mechanics.programs import ProgramBuilder
+from impeto.core.mechanics.restitution import damping_factor
+from impeto.core.mechanics.tables import (
+    ALONG,
+    CARDAN_1,
+    CARDAN_2,
+    CARDAN_3,
+    DISTANCE,
+    DOT,
+    FRICTION,
+    HOLD,
+    MESH,
+    PLAIN,
+    RACK,
+    SLIDE,
+    STOP,
+    SUM,
+    TURN_A,
+    TURN_B,
+    TWIST,
+)
+from impeto.core.model.freedoms import FREEDOMS
+from impeto.core.model.interpolation import Interpolation
+from impeto.core.model.joints import CONSTANT_VELOCITY
+from impeto.core.model.joints import DISTANCE as KEEPS_DISTANCE
+
+BODY_SENSORS = {
+    "position": tables.SENSE_POSITION,
+    "velocity": tables.SENSE_VELOCITY,
+    "spin": tables.SENSE_SPIN,
+}
+LINK_SENSORS = {
+    "length": tables.SENSE_LENGTH,
+    "rate": tables.SENSE_LINK_RATE,
+    "force": tables.SENSE_PULL,
+}
+LAWS = {"rope": tables.ROPE, "bumper": tables.BUMPER}
+
+
+class Layout:
+    """Lists that become the tables."""
+
+    def __init__(self, mechanism: Mechanism) -> None:
+        m = self.mechanism = mechanism
+        self.body_row = {body.name: row for row, body in enumerate(m.bodies)}
+        self.frame_row = {frame.name: row for row, frame in enumerate(m.frames)}
+        self.joint_row = {joint.name: row for row, joint in enumerate(m.joints)}
+        self.link_row = {link.name: row for row, link in enumerate(m.links)}
+        self.elements: dict[str, int] = {"": 0}  # row 0 is always on
+        self.rows: list[RowName] = []
+        self.row: list[tuple[int, ...]] = []
+        self.row_value: list[tuple[float, ...]] = []
+        self.group: list[int] = []
+        self.term: list[tuple[int, int]] = []
+        self.term_factor: list[float] = []
+        self.coordinate: list[list[int]] = []
+        self.coordinates: dict[tuple[int, int], int] = {}
+        self.mesh: list[list[int]] = []
+        self.mesh_value: list[tuple[float, ...]] = []
+        self.pairs: list[tuple[int, int, int, int]] = []  # gears: frames and axes of A, of B
+        self.spring: list[tuple[int, ...]] = []
+        self.spring_value: list[tuple[float, ...]] = []
+        self.spring_owner: list[tuple[int, int]] = []
+        self.stop: list[tuple[int, ...]] = []
+        self.stop_value: list[tuple[float, ...]] = []
+        self.friction: list[tuple[int, ...]] = []
+        self.friction_value: list[tuple[float, ...]] = []
+        self.sensor: list[tuple[int, int, int]] = []
+        self.sensor_point: list[np.ndarray] = []
+        self.sensors: dict[str, int] = {}
+        self.switch: list[tuple[int, int, int, int]] = []
+        self.curve: list[tuple[int, int]] = []
+        self.curve_piece: list[np.ndarray] = []
+        self.curves: dict[tuple[int, int], int] = {}
+        self.programs = ProgramBuilder(self.sensor_row, self.plain_switches, self.curve_row)
+        self.motion: list[tuple[int, ...]] = []
+        self.motion_drive: list[tuple[int, int]] = []
+        self.effort: list[list[int]] = []
+        self.efforts: list[int] = []
+        self.servo: list[tuple[int, ...]] = []
+        self.servo_value: list[tuple[float, ...]] = []
+        self.motor: list[list[int]] = []
+        self.motor_value: list[tuple[float, ...]] = []
+        self.motor_row = {d.name: i for i, d in enumerate(x for x in m.drives if x.motor)}
+        self.link: list[tuple[int, ...]] = []
+        self.references = 0
+
+    # small parts
+
+    def element(self, name: str) -> int:
+        return self.elements.setdefault(name, len(self.elements))
+
+    def new_switch(self, kind: int, row: int, direction: int = 0, element: int = 0) -> int:
+        self.switch.append((kind, row, direction, element))
+        return len(self.switch) - 1
+
+    def plain_switches(self, count: int) -> int:
+        first = len(self.switch)
+        for _ in range(count):
+            self.new_switch(PLAIN, 0)
+        return first
+
+    def curve_row(self, curve: Interpolation | None, order: int = 0) -> int:
+        """Row of a curve or of its derivative; −1 for none."""
+        if curve is None:
+            return -1
+        key = (id(curve), order)
+        if key not in self.curves:
+            table = curve.table().copy()
+            for _ in range(order):
+                c1, c2, c3 = table[:, 2].copy(), table[:, 3].copy(), table[:, 4].copy()
+                table[:, 1], table[:, 2], table[:, 3], table[:, 4] = c1, 2 * c2, 3 * c3, 0.0
+            first = sum(len(piece) for piece in self.curve_piece)
+            self.curve_piece.append(table)
+            self.curve.append((first, first + len(table)))
+            self.curves[key] = len(self.curve) - 1
+        return self.curves[key]
+
+    def sensor_row(self, path: str) -> int:
+        """Row of a channel that formulas use; resolve has checked the path."""
+        if path not in self.sensors:
+            kind, row, component, point = self._sensor(path)
+            self.sensors[path] = len(self.sensor)
+            self.sensor.append((kind, row, component))
+            self.sensor_point.append(point)
+        return self.sensors[path]
+
+    def _sensor(self, path: str) -> tuple[int, int, int, np.ndarray]:
+        name, quantity, component = (*path.split("."), "")[:3]
+        m, nowhere = self.mechanism, np.zeros(3)
+        if name in self.link_row:
+            return LINK_SENSORS[quantity], self.link_row[name], 0, nowhere
+        if name in self.motor_row:
+            return tables.SENSE_CURRENT, self.motor_row[name], 0, nowhere
+        if name in self.joint_row:
+            freedom = FREEDOMS.index(quantity.replace("_", " "))
+            kind = tables.SENSE_COORDINATE if component == "position" else tables.SENSE_RATE
+            return kind, self.coordinates[self.joint_row[name], freedom], 0, nowhere
+        axis = "xyz".index(component)
+        if name in self.frame_row:
+            frame = m.frames[self.frame_row[name]]
+            point = frame.position - m.bodies[frame.body].center
+            return BODY_SENSORS[quantity], frame.body, axis, point
+        row = self.body_row[name]
+        return BODY_SENSORS[quantity], row, axis, -m.bodies[row].center
+
+    # rows and coordinates
+
+    def add_row(
+        self,
+        name: RowName,
+        row: tuple[int, int, int, int],
+        scale: float,
+        *,
+        coordinate: int = -1,
+        element: int = 0,
+        switch: int = -1,
+        motion: int = -1,
+        target: tuple[float, float] = (0.0, 0.0),
+        compliance: float = 0.0,
+    ) -> int:
+        self.rows.append(name)
+        self.row.append((*row, coordinate, element, switch, motion))
+        self.row_value.append((scale, scale * scale * compliance, *target))
+        self.group.append(name.joint)
+        return len(self.row) - 1
+
+    def add_along(self, name: RowName, coordinate: int, **rest: object) -> int:
+        """A row that holds a coordinate."""
+        self.coordinate[coordinate][6] = 1
+        joint, kind = self.coordinate[coordinate][:2]
+        turning = kind in (TURN_A, TURN_B, CARDAN_1, CARDAN_2, CARDAN_3)
+        scale = self.mechanism.size if turning else 1.0
+        return self.add_row(
+            name,
+            (joint, ALONG, 0, 0),
+            scale,
+            coordinate=coordinate,
+            **rest,  # type: ignore[arg-type]
+        )
+
+    def add_coordinate(
+        self, joint: int, freedom: int, measure: tuple[int, int, int, int, int]
+    ) -> None:
+        self.coordinates[joint, freedom] = len(self.coordinate)
+        self.coordinate.append([joint, *measure, 0, -1])
+
+    def used(self, joint: int, freedom: int) -> int:
+        """A coordinate along which something acts."""
+        row = self.coordinates[joint, freedom]
+        self.coordinate[row][6] = 1
+        return row
+
+    def add_joint(self, joint: int, data: JointData) -> None:
+        """Rows of what is locked, coordinates of what is free."""
+        element = self.element(data.name)
+        for axis in range(3):
+            if data.free[axis]:
+                self.add_coordinate(joint, axis, (SLIDE, axis, 0, 0, 0))
+            else:
+                name = RowName(data.name, FREEDOMS[axis], joint)
+                self.add_row(name, (joint, SLIDE, axis, 0), 1.0, element=element)
+        if data.special == CONSTANT_VELOCITY:
+            name = RowName(data.name, FREEDOMS[5], joint)
+            self.add_row(name, (joint, TWIST, 0, 0), self.mechanism.size, element=element)
+        else:
+            self._add_turns(joint, data, element)
+        if data.special == KEEPS_DISTANCE:
+            name = RowName(data.name, KEEPS_DISTANCE, joint)
+            target = (data.distance, 0.0)
+            self.add_row(name, (joint, DISTANCE, 0, 0), 1.0, element=element, target=target)
+
+    def _add_turns(self, joint: int, data: JointData, element: int) -> None:
+        free = [axis for axis in range(3) if data.free[3 + axis]]
+        locked = [axis for axis in range(3) if not data.free[3 + axis]]
+
+        def lock(freedom: int, i: int, j: int) -> None:
+            name = RowName(data.name, FREEDOMS[3 + freedom], joint)
+            self.add_row(name, (joint, DOT, i, j), self.mechanism.size, element=element)
+
+        if len(free) == 3:
+            for axis, kind in enumerate((CARDAN_1, CARDAN_2, CARDAN_3)):
+                self.add_coordinate(joint, 3 + axis, (kind, axis, 0, 0, 1))
+        elif len(free) == 2:
+            i, j, k = (*free, *locked)
+            sign = 1 if (i, j, k) in ((0, 1, 2), (1, 2, 0)) else -1
+            lock(k, i, j)
+            self.add_coordinate(joint, 3 + i, (TURN_A, i, j, k, sign))
+            self.add_coordinate(joint, 3 + j, (TURN_B, j, i, k, sign))
+        elif len(free) == 1:
+            k = free[0]
+            i, j = (k + 1) % 3, (k + 2) % 3
+            # x_A·z_B changes with a turn about y, so each row carries the name of the other axis.
+            lock(j, i, k)
+            lock(i, j, k)
+            self.add_coordinate(joint, 3 + k, (TURN_A, k, i, j, 1))
+        else:
+            for axis, (i, j) in enumerate(((1, 2), (0, 2), (0, 1))):
+                lock(axis, i, j)
+
+    # what acts on coordinates
+
+    def add_behaviours(self, joint: int, data: JointData) -> None:
+        """Springs, stops, friction and locks of a joint's freedoms."""
+        element = self.element(data.name)
+        for spring in data.springs:
+            c = self.used(joint, spring.freedom)
+            curves = self.curve_row(spring.position_curve), self.curve_row(spring.speed_curve)
+            self.spring.append((c, element, *curves))
+            self.spring_value.append(
+                (spring.stiffness, spring.free_position, spring.preload, spring.damping)
+            )
+        for stop in data.stops:
+            self.add_stop(self.used(joint, stop.freedom), element, stop)
+        for friction in data.frictions:
+            c = self.used(joint, friction.freedom)
+            across = [
+                r
+                for r, row in enumerate(self.row)
+                if row[0] == joint and row[1] == SLIDE and row[2] != friction.freedom % 3
+            ]
+            value = (friction.static, friction.kinetic, friction.constant)
+            name = RowName(data.name, FREEDOMS[friction.freedom], joint, "friction")
+            self.add_friction(c, element, name, value, across, -1)
+        if data.lockable:
+            held = self.element(data.name + LOCK)
+            for (owner, freedom), c in list(self.coordinates.items()):
+                if owner == joint:
+                    switch = self.new_switch(HOLD, 0)
+                    name = RowName(data.name, FREEDOMS[freedom], joint, "lock")
+                    self.add_along(name, c, element=held, switch=switch)
+
+    def add_stop(self, coordinate: int, element: int, stop: StopData) -> None:
+        switch = self.new_switch(STOP, len(self.stop))
+        self.plain_switches(1)  # whether it pushes: an impact law must not pull
+        self.stop.append((coordinate, element, stop.side, switch))
+        kind = self.coordinate[coordinate][1]
+        slow = 1e-2 * (self.mechanism.size if kind in (SLIDE, MESH, RACK) else 1.0)
+        self.stop_value.append((stop.limit, stop.stiffness, damping_factor(stop.restitution), slow))
+
+    def add_friction(
+        self, c: int, element: int, name: RowName, value: tuple[float, float, float],
+        across: list[int], motor: int,
+    ) -> int:  # fmt: skip
+        switch = self.new_switch(FRICTION, len(self.friction))
+        row = self.add_along(name, c, element=element, switch=switch)
+        loads = [*across, -1, -1, -1][:3]
+        self.friction.append((c, element, row, switch, *loads, motor))
+        self.friction_value.append((*value, 0.0))
+        return len(self.friction) - 1
+
+    def add_mesh(self, index: int, data: MeshData) -> None:
+        """Two gears: a pair of bodies with a coordinate along their teeth, held or with play."""
+        element = self.element(data.name)
+        m = self.mechanism
+        frames = m.joints[data.joint_a].frame_b, m.joints[data.joint_b].frame_b
+        self.pairs.append((frames[0], data.freedom_a % 3, frames[1], data.freedom_b % 3))
+        pair = len(m.joints) + index
+        kind = RACK if data.kind == "rack" else MESH
+        first = self.coordinates[data.joint_a, data.freedom_a]
+        second = self.coordinates[data.joint_b, data.freedom_b]
+        flank = self.new_switch(PLAIN, 0) if data.pressure else -1
+        self.coordinate.append([pair, kind, 0, 0, 0, 0, 1, index])
+        c = len(self.coordinate) - 1
+        row = -1
+        if data.backlash is None:
+            row = self.add_along(RowName(data.name, "teeth", pair), c, element=element)
+        else:
+            for side in (1, -1):
+                limit = 0.5 * side * data.backlash
+                stop = StopData(
+                    freedom=0, side=side, limit=limit, stiffness=data.stiffness,
+                    restitution=data.restitution,
+                )  # fmt: skip
+                self.add_stop(c, element, stop)
+        self.mesh.append([first, second, flank, row])
+        self.mesh_value.append(
+            (data.arm, data.tangential, data.along, data.factor_a, data.factor_b, data.pressure)
+        )
+
+    def add_relation(self, group: int, data: RelationData) -> None:
+        """A sum of coordinates that stays."""
+        name = RowName(data.name, "relation", group)
+        factors = [abs(factor) for _, _, factor in data.terms]
+        row = self.add_row(
+            name, (0, SUM, 0, 0), 1.0 / max(factors), element=self.element(data.name)
+        )
+        for joint, freedom, factor in data.terms:
+            self.term.append((row, self.used(joint, freedom)))
+            self.term_factor.append(factor)
+
+    # forces and starts
+
+    def add_link(self, data: LinkData) -> None:
+        law = LAWS.get(data.kind, tables.LINEAR if data.pull is None else tables.BY_PROGRAM)
+        switch = self.plain_switches(2) if data.kind in LAWS else -1
+        bodies = [self.mechanism.frames[f].body for f in (data.frame_a, data.frame_b)]
+        program = -1 if data.pull is None else self.programs.add(data.pull)
+        curves = self.curve_row(data.length_curve), self.curve_row(data.speed_curve)
+        # Columns: bodies, law, element, two curves, program, switch.
+        self.link.append((*bodies, law, self.element(data.name), *curves, program, switch))
+
+    def add_start(self, data: StartData) -> None:
+        """A row that brings a coordinate to its start value."""
+        c = self.used(data.joint, data.freedom)
+        name = RowName(
+            self.mechanism.joints[data.joint].name, FREEDOMS[data.freedom], data.joint, "start"
+        )
+        nothing = float("nan")
+        target = (
+            nothing if data.position is None else data.position,
+            nothing if data.speed is None else data.speed,
+        )
+        self.add_along(name, c, target=target)

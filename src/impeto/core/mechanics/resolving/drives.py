@@ -1,0 +1,216 @@
+"""Numbers of drives and events."""
+
+from __future__ import annotations
+
+import math
+
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.mechanism import DriveData, EventData, MotorData, ServoData
+from impeto.core.mechanics.names import LOCK
+from impeto.core.mechanics.resolving.joints import has_coordinate
+from impeto.core.mechanics.signals import formula_node, signal_node
+from impeto.core.model import formula, units
+from impeto.core.model.elements import (
+    Body,
+    Drive,
+    Element,
+    Event,
+    Frame,
+    Gravity,
+    Joint,
+    Motor,
+    Parameter,
+    Powered,
+    Servo,
+)
+from impeto.core.model.events import (
+    AT_TIME,
+    END_RUN,
+    FALLS,
+    MARK,
+    SET_PARAMETER,
+)
+from impeto.core.model.events import (
+    LOCK as LOCKS,
+)
+from impeto.core.model.formula import Apply, Name, Node, Number
+from impeto.core.model.freedoms import FREEDOMS
+from impeto.core.model.scope import Scope
+
+
+def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> DriveData:
+    """Numbers of a drive, servo or motor."""
+    joint = scope.model[drive.joint]
+    if not has_coordinate(joint, drive.freedom):
+        raise ModelError(
+            f"{drive.freedom} of {drive.joint} is locked",
+            element=drive.name,
+            field="freedom",
+            remedy="Free it in the joint, or drive a free motion",
+        )
+    node = signal_node(scope, drive)
+    prescribes = drive.prescribes if isinstance(drive, Drive) else type(drive).__name__.lower()
+    held = prescribes not in ("effort", "motor")
+    if held and formula.names(node) - {"t"}:
+        what = "the reference of a servo" if isinstance(drive, Servo) else "a prescribed motion"
+        raise ModelError(
+            f"{what} can depend on time only",
+            element=drive.name,
+            field="value",
+            remedy="Use an effort where it has to follow a channel",
+        )
+    over = "angular speed" if drive.turning else "speed"
+    kind = "torque" if drive.turning else "force"
+    return DriveData(
+        name=drive.name,
+        joint=joint_row[drive.joint],
+        freedom=FREEDOMS.index(drive.freedom),
+        prescribes=prescribes,
+        value=node,
+        servo=_servo(scope, drive) if isinstance(drive, Servo) else None,
+        motor=_motor(scope, drive) if isinstance(drive, Motor) else None,
+        limit_curve=scope.curve(drive, "limit_curve", over, kind),
+    )
+
+
+def _servo(scope: Scope, servo: Servo) -> ServoData:
+    def value(field: str, kind: str, default: float) -> float:
+        if getattr(servo, field) is None:
+            return default
+        return scope.field(servo, field, servo.refined_kind(kind))
+
+    forward = None
+    if servo.feed_forward is not None:
+        kind = "torque" if servo.turning else "force"
+        forward = formula_node(scope, servo.feed_forward, kind, servo.name, "feed_forward", {})
+    limit = value("limit", "torque", math.inf)
+    rate = value("rate_limit", "torque rate", math.inf)
+    sample = value("sample_time", "time", 0.0)
+    for field, number in (("limit", limit), ("rate_limit", rate)):
+        if number <= 0.0:
+            raise ModelError(
+                "it must be greater than zero", element=servo.name, field=field,
+                remedy="Leave it empty for none",
+            )  # fmt: skip
+    if sample < 0.0:
+        raise ModelError("it cannot be negative", element=servo.name, field="sample_time")
+    return ServoData(
+        proportional=value("proportional", "torsional stiffness", 0.0),
+        integral=value("integral", "torsional stiffness rate", 0.0),
+        derivative=value("derivative", "torsional damping", 0.0),
+        feed_forward=forward,
+        limit=limit,
+        rate=rate,
+        sample=sample,
+        on_speed=servo.controls == "speed",
+    )
+
+
+def _motor(scope: Scope, motor: Motor) -> MotorData:
+    def value(field: str, kind: str) -> float:
+        return scope.field(motor, field, kind)
+
+    transmission = value("ratio", "number")
+    if not motor.turning:
+        if motor.lead is None:
+            raise ModelError(
+                "a motor on a slide needs the lead of its screw", element=motor.name, field="lead",
+                remedy="Type the advance per turn, or drive a turn",
+            )  # fmt: skip
+        lead = value("lead", "length")
+        if lead == 0.0:
+            raise ModelError("the lead cannot be zero", element=motor.name, field="lead")
+        transmission *= math.tau / lead
+    elif motor.lead is not None:
+        raise ModelError(
+            "a lead belongs to a slide", element=motor.name, field="lead", remedy="Leave it empty"
+        )
+    constant = value("torque_constant", "torque constant")
+    back = constant
+    if motor.speed_constant is not None:
+        back = value("speed_constant", "speed constant")
+    efficiency = value("efficiency", "number")
+    backwards = efficiency
+    if motor.efficiency_back is not None:
+        backwards = value("efficiency_back", "number")
+    if not 0.0 < efficiency <= 1.0 or not 0.0 <= backwards <= 1.0:
+        raise ModelError(
+            "an efficiency lies between 0 and 1", element=motor.name, field="efficiency"
+        )
+    data = MotorData(
+        supply=value("supply", "voltage"),
+        resistance=value("resistance", "resistance"),
+        inductance=value("inductance", "inductance"),
+        torque_constant=constant,
+        speed_constant=back,
+        rotor_inertia=value("rotor_inertia", "inertia"),
+        friction=value("no_load_friction", "rotor torque"),
+        transmission=transmission,
+        efficiency=efficiency,
+        efficiency_back=backwards,
+    )
+    positive = {"resistance": data.resistance, "ratio": abs(transmission)}
+    for field, number in positive.items():
+        if number <= 0.0:
+            raise ModelError(
+                "it must be greater than zero", element=motor.name, field=field,
+                remedy="Type a larger value",
+            )  # fmt: skip
+    least = min(data.inductance, data.rotor_inertia, data.friction)
+    if least < 0.0:
+        raise ModelError("a value of the motor is negative", element=motor.name)
+    return data
+
+
+def event_data(scope: Scope, event: Event) -> EventData:
+    """Condition of an event as a comparison with zero, and a check of what it does."""
+    if event.when == AT_TIME:
+        at = scope.field(event, "time", "time")
+        second = (0, 0, 1, 0, 0)
+        value: Node = Apply("-", (Name("t"), Number(at, second)))
+        direction = 1
+    else:
+        if not event.channel.strip():
+            raise ModelError(
+                "it watches no channel", element=event.name, field="channel",
+                remedy="Type, say, saw_frame.position.z",
+            )  # fmt: skip
+        text = f"({event.channel}) - ({event.level})"
+        if str(event.level).strip() == "0":
+            text = event.channel
+        value = formula_node(scope, text, None, event.name, "channel", {}, forces=False)
+        direction = -1 if event.when == FALLS else 1
+    _check_target(scope, event)
+    zero = Number(0.0, units.NUMBER)
+    return EventData(
+        name=event.name,
+        value=Apply(">", (value, zero)),
+        direction=direction,
+        action=event.action,
+        target=event.target + LOCK if event.action == LOCKS else event.target,
+        again=event.again,
+    )
+
+
+def _check_target(scope: Scope, event: Event) -> None:
+    if event.action in (END_RUN, MARK):
+        return
+    target = scope.model.elements.get(event.target)
+    wanted: tuple[type[Element], ...] = (Element,)
+    if event.action == LOCKS:
+        wanted = (Joint,)
+    elif event.action == SET_PARAMETER:
+        wanted = (Parameter,)
+    fixed = (Body, Frame, Gravity, Event) if event.action != SET_PARAMETER else ()
+    if not isinstance(target, wanted) or isinstance(target, fixed):
+        what = {LOCKS: "a joint", SET_PARAMETER: "a parameter"}.get(
+            event.action, "a joint, coupler, force or drive"
+        )
+        raise ModelError(
+            f"'{event.target}' is not {what}", element=event.name, field="target",
+            remedy="Choose another target",
+        )  # fmt: skip
+    if event.action == SET_PARAMETER and event.value is None:
+        raise ModelError(
+            "the new value is missing", element=event.name, field="value", remedy="Type it"
+        )

@@ -1,0 +1,68 @@
+"""Scratch memory of the kernels."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.tables import M_CURRENT, M_DRIVE, M_END, M_ON, X_END, Tables, Workspace
+
+
+def new_workspace(T: Tables) -> Workspace:
+    """Fresh scratch memory: everything on, all switches down."""
+    n1, joints, rows, links = len(T.mass), len(T.joint_body), len(T.row), len(T.link)
+    unknowns = 6 * (n1 - 1) + rows
+    entries = int(T.factor_column[-1])
+    coordinates, switches = len(T.coordinate), len(T.switch)
+    elements = int(T.measured[M_END] - T.measured[M_ON])
+    drives = int(T.measured[M_CURRENT] - T.measured[M_DRIVE])
+    return Workspace(
+        x=np.zeros((n1, 3)),
+        rotation=np.tile(np.eye(3), (n1, 1, 1)),
+        v=np.zeros((n1, 3)),
+        spin=np.zeros((n1, 3)),
+        arm=np.zeros((joints, 2, 3)),
+        gap=np.zeros((joints, 3)),
+        gap_rate=np.zeros((joints, 3)),
+        axes=np.zeros((joints, 2, 3, 3)),
+        coordinate=np.zeros(coordinates),
+        rate=np.zeros(coordinates),
+        turned=np.zeros(coordinates),
+        unit=np.zeros((coordinates, 12)),
+        bias=np.zeros(coordinates),
+        jacobian=np.zeros((rows, 12)),
+        term_jacobian=np.zeros((len(T.term), 12)),
+        value=np.zeros(rows),
+        speed=np.zeros(rows),
+        gamma=np.zeros(rows),
+        reached=np.zeros(rows),
+        sensed=np.zeros(len(T.sensor)),
+        stack=np.zeros(128),
+        signal=np.zeros(len(T.program)),
+        length=np.zeros((links, 2)),
+        line=np.zeros((links, 9)),
+        pull=np.zeros((links, 2)),
+        spring_effort=np.zeros((len(T.spring), 2)),
+        stop_effort=np.zeros((len(T.stop), 2)),
+        friction_effort=np.zeros((len(T.friction), 2)),
+        bushing_effort=np.zeros((len(T.bushing), 7)),
+        drive_effort=np.zeros(drives),
+        current=np.zeros(len(T.motor)),
+        wrench=np.zeros((n1, 6)),
+        power=np.zeros(int(T.extra[X_END])),
+        on=np.ones(elements),
+        switch=np.zeros(switches, dtype=np.int64),
+        guard=np.ones(switches),
+        memory=np.ones(switches),
+        held=np.zeros((len(T.servo), 3)),
+        before=np.ones(switches),
+        kkt=T.kkt_value.copy(),
+        factor=np.zeros(entries),
+        factor_row=np.zeros(entries, dtype=np.int64),
+        pivot=np.zeros(unknowns),
+        filled=np.zeros(unknowns, dtype=np.int64),
+        scratch=np.zeros(unknowns),
+        base=np.zeros(unknowns),
+        right=np.zeros(unknowns),
+        solution=np.zeros(unknowns),
+        row12=np.zeros(12),
+    )

@@ -1,0 +1,94 @@
+"""Walking through descriptions: what refers to what, and renaming it everywhere."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, is_dataclass, replace
+from typing import Any
+
+from impeto.core.model import fields, formula
+from impeto.core.model.curves import Curve
+from impeto.core.model.fields import ReferenceSpec
+from impeto.core.model.quantity import Quantity
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """A field that names another element: the field's name, the kind it wants, the name."""
+
+    field: str
+    target: str
+    name: str
+
+
+def references(part: Any) -> Iterator[Reference]:
+    """Every reference of an element, its parts and signals included; empty ones left out."""
+    for name, spec in fields.specs(type(part)).items():
+        value = getattr(part, name)
+        if isinstance(spec, ReferenceSpec):
+            if value is not None:
+                yield Reference(name, spec.target, value)
+        elif isinstance(value, tuple):
+            for item in value:
+                if _described(item):
+                    yield from references(item)
+        elif _described(value):
+            yield from references(value)
+
+
+def quantities(part: Any) -> Iterator[Quantity]:
+    """Every value of an element, its parts, signals, vectors and curves included."""
+    for name in fields.specs(type(part)):
+        value = getattr(part, name)
+        for item in value if isinstance(value, tuple) else (value,):
+            if isinstance(item, Quantity):
+                yield item
+            elif isinstance(item, Curve):
+                yield from (q for point in item.points for q in point)
+            elif _described(item):
+                yield from quantities(item)
+
+
+def renamed(part: Any, old: str, new: str) -> Any:
+    """The description with every reference to `old`, and every formula that uses it, changed."""
+    changes: dict[str, Any] = {}
+    for name, spec in fields.specs(type(part)).items():
+        value = getattr(part, name)
+        if isinstance(spec, ReferenceSpec):
+            changed = new if value == old else value
+        elif name in ("channel", "target") and isinstance(value, str):
+            changed = _renamed_text(value, old, new)
+        else:
+            changed = _renamed_value(value, old, new)
+        if changed is not value and changed != value:
+            changes[name] = changed
+    return replace(part, **changes) if changes else part
+
+
+def _renamed_value(value: Any, old: str, new: str) -> Any:
+    if isinstance(value, Quantity):
+        return _renamed_quantity(value, old, new)
+    if isinstance(value, Curve):
+        uses = any(_uses(q, old) for point in value.points for q in point)
+        return Curve(_renamed_text(value.text, old, new)) if uses else value
+    if isinstance(value, tuple):
+        return tuple(_renamed_value(item, old, new) for item in value)
+    return renamed(value, old, new) if _described(value) else value
+
+
+def _renamed_quantity(value: Quantity, old: str, new: str) -> Quantity:
+    return Quantity(_renamed_text(value.text, old, new)) if _uses(value, old) else value
+
+
+def _uses(quantity: Quantity, name: str) -> bool:
+    return any(path.split(".")[0] == name for path in formula.names(quantity.node))
+
+
+def _renamed_text(text: str, old: str, new: str) -> str:
+    """Names are replaced where they stand alone; right behind a number stands a unit."""
+    return re.sub(rf"(?<![\w.])(?<!\d )(?<!\d\.){re.escape(old)}(?!\w)", new, text)
+
+
+def _described(value: Any) -> bool:
+    return is_dataclass(value) and not isinstance(value, (Quantity, Curve, type))

@@ -1,0 +1,105 @@
+"""Events during a run: what they do, what they cost in energy, and the marks they leave."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.names import LOCK, Mark
+from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import HOLD, X_EVENTS, Tables, Workspace
+from impeto.core.model.events import END_RUN, MARK, SET_PARAMETER, SWITCH_OFF
+from impeto.core.model.events import LOCK as LOCKS
+from impeto.core.solvers.switching import TIME, Integration, kinetic_energy
+
+Floats = npt.NDArray[np.float64]
+# What shapes bodies and joints: it cannot change during a run.
+FIXED = (
+    "mass", "inertia", "origin", "joint_body", "joint_point", "joint_axes", "row", "coordinate",
+    "instruction", "link_point", "switch", "extra", "measured",
+)  # fmt: skip
+
+
+class Happenings:
+    """The events of a mechanism while it runs.
+
+    changed : gives the tables with parameters set, by name
+    """
+
+    def __init__(
+        self, system: System, changed: Callable[[dict[str, str]], Tables], settings: dict[str, str]
+    ) -> None:
+        self.system, self.changed = system, changed
+        self.settings = settings  # event -> value that it sets
+        self.values: dict[str, str] = {}
+        self.marks: list[Mark] = []
+
+    def check(self) -> None:
+        """Refuse, before the run, parameters that cannot change during one."""
+        for event in self.system.mechanism.events:
+            if event.action == SET_PARAMETER:
+                tables = self.changed({event.target: self.settings[event.name]})
+                for name in FIXED:
+                    old, new = getattr(self.system.tables, name), getattr(tables, name)
+                    if old.shape != new.shape or not np.array_equal(old, new):
+                        raise ModelError(
+                            f"'{event.target}' shapes bodies or places frames, which cannot change "
+                            "during a run",
+                            element=event.name,
+                            field="target",
+                            remedy="Make two cases instead",
+                        )
+
+    def meet(self, number: int, T: Tables, S: Workspace, state: Integration) -> tuple[Tables, bool]:
+        """Do what an event asks; returns the tables from now on, and whether the run ends."""
+        event, now = self.system.mechanism.events[number], float(state.clock[TIME])
+        text = (
+            event.action
+            if event.action in (MARK, END_RUN)
+            else (f"{event.action}: {event.target.removesuffix(LOCK)}")
+        )
+        self.marks.append(Mark(now, event.name, text))
+        if not event.again:
+            S.on[self.system.elements[event.name]] = 0.0
+        if event.action == END_RUN:
+            return T, True
+        if event.action == MARK:
+            return T, False
+        before = self.energy(T, S, state, now)
+        if event.action == SET_PARAMETER:
+            self.values[event.target] = self.settings[event.name]
+            T = self.changed(self.values)
+            S.kkt[:] = T.kkt_value
+        elif event.action == LOCKS:
+            self._lock(T, S, event.target)
+        else:
+            S.on[self.system.elements[event.target]] = float(event.action != SWITCH_OFF)
+            held = self.system.elements.get(event.target + LOCK)
+            if held is not None:
+                S.on[held] = 0.0
+        self.book(T, state, before, self.energy(T, S, state, now))
+        return T, False
+
+    def _lock(self, T: Tables, S: Workspace, target: str) -> None:
+        """Hold the coordinates of a joint where they are."""
+        element = self.system.elements[target]
+        S.on[element] = 1.0
+        for row in T.row:
+            if row[5] == element and T.switch[row[6], 0] == HOLD:
+                S.memory[row[6]] = S.coordinate[row[4]]
+
+    def energy(self, T: Tables, S: Workspace, state: Integration, now: float) -> float:
+        """Kinetic, potential and stored energy [J] at the present state."""
+        derivative(T, S, now, state.y, state.rate)
+        total = float(S.pull[:, 1].sum() + S.spring_effort[:, 1].sum())
+        total += float(S.stop_effort[:, 1].sum() + S.bushing_effort[:, 6].sum())
+        potential = float(T.mass[1:] @ (S.x[1:] @ T.gravity))
+        return total + kinetic_energy(T, state.y) - potential
+
+    def book(self, T: Tables, state: Integration, before: float, after: float) -> None:
+        """Put a change of energy that an event made into its account."""
+        state.y[13 * self.system.moving + T.extra[X_EVENTS]] += after - before

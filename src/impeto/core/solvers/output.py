@@ -1,0 +1,113 @@
+"""What a run keeps: states, accelerations, reactions and measured values at the asked times."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+from numba import njit
+
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.rows import world_row
+from impeto.core.mechanics.tables import (
+    M_BUSHING,
+    M_BUSHING_ENERGY,
+    M_CURRENT,
+    M_DRIVE,
+    M_FRICTION,
+    M_LINK,
+    M_LINK_ENERGY,
+    M_ON,
+    M_SIGNAL,
+    M_SPRING,
+    M_SPRING_ENERGY,
+    M_STOP,
+    M_STOP_ENERGY,
+)
+
+Floats = npt.NDArray[np.float64]
+
+
+class Outputs(NamedTuple):
+    """What is stored at the asked times."""
+
+    time: Floats  # (N,)
+    state: Floats  # (N, size)
+    acceleration: Floats  # (N, n, 6) world; angular about world axes of the body's frame
+    multiplier: Floats  # (N, m)
+    coordinate: Floats  # (N, C, 3) value, rate and acceleration
+    measured: Floats  # (N, Q) see tables.M_…
+
+
+@njit(cache=True, error_model="numpy", nogil=True)
+def store(T, S, y, out, index, rate, moment):
+    """Evaluate the equations at a consistent state and keep it."""
+    derivative(T, S, moment, y, rate)
+    n = T.mass.shape[0] - 1
+    out.state[index] = y
+    for body in range(n):
+        R = S.rotation[body + 1]
+        for k in range(3):
+            out.acceleration[index, body, k] = S.solution[6 * body + k]
+            total = 0.0
+            for j in range(3):
+                total += R[k, j] * S.solution[6 * body + 3 + j]
+            out.acceleration[index, body, 3 + k] = total
+    for r in range(T.row.shape[0]):
+        out.multiplier[index, r] = -S.solution[T.place[r]] * T.row_value[r, 0]
+    for c in range(T.coordinate.shape[0]):
+        out.coordinate[index, c, 0] = S.coordinate[c]
+        out.coordinate[index, c, 1] = S.rate[c]
+        out.coordinate[index, c, 2] = coordinate_acceleration(T, S, c, out.acceleration[index])
+    measure_all(T, S, out.measured[index])
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def coordinate_acceleration(T, S, c, acceleration):
+    """Second derivative of a coordinate from the accelerations (n, 6) of the bodies, world."""
+    joint, kind, axis = T.coordinate[c, 0], T.coordinate[c, 1], T.coordinate[c, 2]
+    unit, bias = S.unit[c], S.bias[c]
+    a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
+    if T.coordinate[c, 6] == 0:
+        unit = S.row12
+        bias = world_row(
+            S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], S.spin[a], S.spin[b],
+            kind, axis, 0, unit,
+        )  # fmt: skip
+    total = bias
+    for side in range(2):
+        body = T.joint_body[joint, side]
+        if body > 0:
+            for k in range(6):
+                total += unit[6 * side + k] * acceleration[body - 1, k]
+    return total
+
+
+@njit(cache=True, error_model="numpy", inline="always")
+def measure_all(T, S, row):
+    """Forces, energies, signals and switched states in the order of tables.M_…"""
+    first = T.measured
+    for i in range(S.pull.shape[0]):
+        row[first[M_LINK] + i] = S.pull[i, 0]
+        row[first[M_LINK_ENERGY] + i] = S.pull[i, 1]
+    for i in range(S.spring_effort.shape[0]):
+        row[first[M_SPRING] + i] = S.spring_effort[i, 0]
+        row[first[M_SPRING_ENERGY] + i] = S.spring_effort[i, 1]
+    for i in range(S.stop_effort.shape[0]):
+        row[first[M_STOP] + i] = S.stop_effort[i, 0]
+        row[first[M_STOP_ENERGY] + i] = S.stop_effort[i, 1]
+    for i in range(S.friction_effort.shape[0]):
+        row[first[M_FRICTION] + i] = S.friction_effort[i, 0]
+    for i in range(S.bushing_effort.shape[0]):
+        for k in range(6):
+            row[first[M_BUSHING] + 6 * i + k] = S.bushing_effort[i, k]
+        row[first[M_BUSHING_ENERGY] + i] = S.bushing_effort[i, 6]
+    for i in range(S.drive_effort.shape[0]):
+        row[first[M_DRIVE] + i] = S.drive_effort[i]
+    for i in range(S.current.shape[0]):
+        row[first[M_CURRENT] + i] = S.current[i]
+    for i in range(S.signal.shape[0]):
+        row[first[M_SIGNAL] + i] = S.signal[i]
+    for i in range(S.on.shape[0]):
+        row[first[M_ON] + i] = S.on[i]

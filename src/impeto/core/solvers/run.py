@@ -1,0 +1,322 @@
+"""One run: the start, compiled steps in chunks, events in between, and how it ended."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import (
+    Conflict,
+    NoProgress,
+    NotFinite,
+    SolverError,
+    StepTooSmall,
+)
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.names import Mark
+from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import (
+    FRICTION,
+    MOTOR_STATES,
+    SERVO_STATES,
+    SLIDE,
+    SLIPS_DOWN,
+    SLIPS_UP,
+    STICKS,
+    STOP,
+    X_END,
+    X_MOTORS,
+    X_SERVOS,
+    X_STOPS,
+    Workspace,
+)
+from impeto.core.solvers import smooth, suspects
+from impeto.core.solvers import switching as sw
+from impeto.core.solvers.crossing import first_crossing, smallest_step
+from impeto.core.solvers.happenings import Happenings
+from impeto.core.solvers.output import Outputs, store
+from impeto.core.solvers.projection import project_fresh
+from impeto.core.solvers.start import Start, consistent_start
+
+Floats = npt.NDArray[np.float64]
+# Gets the share done (0 to 1) and seconds solved; returns False to stop the run.
+Progress = Callable[[float, float], bool]
+Allocate = Callable[[tuple[int, ...]], Floats]
+
+CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
+LOGGED = 20_000  # impacts and changes of friction that are marked
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What is asked of a run.
+
+    end : s;  tolerance : relative error per step;  times : (N,) s, outputs
+    integrator : 'automatic', 'smooth' or 'stiff'
+    allocate : makes the arrays that the outputs go to
+    """
+
+    end: float
+    tolerance: float
+    times: Floats
+    integrator: str
+    allocate: Allocate
+
+
+class Run:
+    """One integration from start to end."""
+
+    def __init__(
+        self, system: System, plan: Plan, happenings: Happenings, start: Start | None = None
+    ) -> None:
+        self.system, self.plan, self.happenings = system, plan, happenings
+        self.tables = system.tables
+        self.began = time.perf_counter()
+        self.used = "smooth"
+        self.changed_at: float | None = None  # when it went over to the stiff integrator
+        self.workspace: Workspace = system.workspace()
+        self.start = start or consistent_start(system, self.workspace)
+        self.outputs = self._outputs()
+        self.state = self._integration(self.start.state)
+        self._begin()
+
+    def _outputs(self) -> Outputs:
+        s, count, make = self.system, len(self.plan.times), self.plan.allocate
+        return Outputs(
+            self.plan.times,
+            make((count, len(s.start))),
+            make((count, s.moving, 6)),
+            make((count, len(s.rows))),
+            make((count, len(s.tables.coordinate), 3)),
+            make((count, int(s.tables.measured[-1]))),
+        )
+
+    def _integration(self, y: Floats) -> sw.Integration:
+        size, coordinates = len(y), len(self.tables.coordinate)
+        return sw.Integration(
+            clock=np.zeros(9),
+            counts=np.zeros(9, dtype=np.int64),
+            y=y.copy(),
+            fresh=np.zeros(size),
+            trial=np.zeros(size),
+            scale=np.zeros(2),
+            floor=self._floors(),
+            k=np.zeros((16, size)),
+            dense=np.zeros((7, size)),
+            rate=np.zeros(size),
+            turned=np.zeros(coordinates),
+            log=np.zeros((LOGGED, 2)),
+        )
+
+    def _floors(self) -> Floats:
+        """Sizes below which errors of currents and servo states do not matter."""
+        T = self.tables
+        floor = np.full(int(T.extra[X_END]), np.inf)
+        for motor, value in enumerate(T.motor_value):
+            if value[2] > 0.0:
+                floor[T.extra[X_MOTORS] + MOTOR_STATES * motor] = abs(value[0]) / value[1] + 1e-12
+        for servo, value in enumerate(T.servo_value):
+            first = T.extra[X_SERVOS] + SERVO_STATES * servo
+            coordinate = T.coordinate[T.effort[T.servo[servo, 0], 0]]
+            floor[first] = 1e-2 * (self.system.size if coordinate[1] == SLIDE else 1.0)
+            if np.isfinite(value[4]):
+                floor[first + 1] = value[3] if np.isfinite(value[3]) else value[4]
+        return floor
+
+    @property
+    def limit(self) -> float:
+        """Residual [m] to which constraints are held."""
+        return float(max(2e-14, min(1e-3 * self.plan.tolerance, 1e-10)) * self.system.size)
+
+    def _begin(self) -> None:
+        """Switches find their states; sizes for the error norm, a first step, the first output."""
+        T, S, state, size = self.tables, self.workspace, self.state, self.system.size
+        derivative(T, S, 0.0, state.y, state.k[0])
+        S.turned[:] = S.coordinate
+        for row in T.friction:
+            rate = S.rate[row[0]]
+            S.switch[row[3]] = STICKS
+            if abs(rate) > 1e-12 * size:
+                S.switch[row[3]] = SLIPS_UP if rate > 0.0 else SLIPS_DOWN
+            S.memory[row[3]] = S.coordinate[row[0]]
+        sw.settle(T, S, state, self.limit)
+        store(T, S, state.y, self.outputs, 0, state.k[0], 0.0)
+        if not np.isfinite(state.k[0]).all():
+            raise NotFinite(time=0.0, suspect=self._bad_rate())
+        state.counts[sw.WRITTEN] = 1
+        fastest_turn = smooth.fastest_turn(T.coordinate, S.rate)
+        state.clock[sw.LONGEST_TURN] = smooth.LARGEST_TURN / fastest_turn
+        n = self.system.moving
+        acceleration = np.abs(S.solution[: 6 * n]).reshape(-1, 6)
+        fastest = max(
+            float(acceleration[:, :3].max(initial=0.0)),
+            size * float(acceleration[:, 3:].max(initial=0.0)),
+        )
+        floor = 1e-2 * size * max(1.0 / self.plan.end, float(np.sqrt(fastest / size)))
+        state.scale[0], state.scale[1] = floor, floor / size
+        smooth.update_scale(state, n, size)
+        energy = float(T.mass[1:].sum()) * float(state.scale[0]) ** 2
+        state.floor[T.extra[X_STOPS] : T.extra[X_STOPS + 1]] = energy
+        state.clock[sw.STEP] = self._fitting_step()
+
+    def _fitting_step(self) -> float:
+        """A first step [s] for the equations as they now are (after Hairer, Nørsett, Wanner, II.4).
+
+        Also after every change of a switch: a step that suited free flight would leap over an
+        impact, and an error estimate can be small there by chance.
+        """
+        T, S, state, n = self.tables, self.workspace, self.state, self.system.moving
+        if n == 0:
+            return self.plan.end
+        scale = np.empty(13 * n)
+        scale[: 7 * n] = np.tile([self.system.size] * 3 + [1.0] * 4, n)
+        scale[7 * n :] = np.tile([float(state.scale[0])] * 3 + [float(state.scale[1])] * 3, n)
+        rate = state.k[0][: 13 * n] / scale
+        first = float(np.sqrt((rate**2).mean()))
+        h = min(0.01 / max(first, 1e-12 / self.plan.end), 0.1 * self.plan.end)
+        now = float(state.clock[sw.TIME])
+        state.trial[:] = state.y + h * state.k[0]
+        derivative(T, S, now + h, state.trial, state.rate)
+        bend = (state.rate[: 13 * n] - state.k[0][: 13 * n]) / (h * scale)
+        second = float(np.sqrt((bend**2).mean()))
+        derivative(T, S, now, state.y, state.k[0])  # back to where we are
+        S.before[:] = S.guard
+        state.counts[sw.EVALUATIONS] += 2
+        pace = max(first, float(np.sqrt(second)), 1e-3 / self.plan.end)
+        return float(min(self.plan.end, (0.01 * self.plan.tolerance) ** 0.125 / pace))
+
+    def go(self, progress: Progress | None) -> str:
+        """Step to the end; return why it stopped early, or ''."""
+        chunk, end = 20, self.plan.end
+        coefficients = smooth.method()
+        watch = 1 if self.plan.integrator == "automatic" else 0
+        stiff = self.plan.integrator == "stiff"
+        while True:
+            if stiff:
+                return self._go_stiff(progress)
+            began = time.perf_counter()
+            status = self._advance(coefficients, chunk, watch, 0)
+            if status == smooth.CROSSING:
+                status = self._land(coefficients)
+            spent = max(time.perf_counter() - began, 1e-6)
+            chunk = int(min(max(chunk * CHUNK_TIME / spent, 1), 4 * chunk, 2000))
+            solved = float(self.state.clock[sw.TIME])
+            if status == smooth.EVENT_MET:
+                if self.meet(int(self.state.clock[sw.CROSSED])):
+                    return ""
+            elif status == smooth.DONE:
+                if progress:
+                    progress(1.0, solved)
+                return ""
+            elif status == smooth.STIFF:
+                stiff = True
+            elif status != smooth.GOING_ON:
+                return str(self.failure(status, solved))
+            if progress and not progress(solved / end, solved):
+                return cancelled(solved)
+
+    def _advance(self, coefficients: smooth.Method, chunk: int, watch: int, landing: int) -> int:
+        plan = self.plan
+        return int(
+            smooth.advance(
+                self.tables, self.workspace, coefficients, self.state, self.outputs, plan.end,
+                plan.tolerance, self.system.size, plan.end / 10.0, chunk, watch, landing,
+            )
+        )  # fmt: skip
+
+    def _land(self, coefficients: smooth.Method) -> int:
+        """Step exactly to where the first guard fails within the step just tried, and change."""
+        T, S, state = self.tables, self.workspace, self.state
+        whole = float(state.clock[sw.TRIED])
+        index, share = first_crossing(T, S, coefficients, state, whole)
+        state.clock[sw.CROSSED] = index
+        if share * whole >= smallest_step(self.plan.end):
+            state.clock[sw.STEP] = share * whole
+            status = self._advance(coefficients, 1, 0, 1)
+            if status not in (smooth.GOING_ON, smooth.DONE):
+                return status
+        state.clock[sw.STEP] = whole
+        if not sw.moves_on(state, self.plan.end):
+            return smooth.NO_PROGRESS
+        event = sw.change(T, S, state, index, self.limit)
+        state.clock[sw.STEP] = min(whole, self._fitting_step())
+        if event >= 0:
+            state.clock[sw.CROSSED] = event
+            return smooth.EVENT_MET
+        return smooth.GOING_ON
+
+    def _go_stiff(self, progress: Progress | None) -> str:
+        from impeto.core.solvers.stiff import go_stiff
+
+        self.changed_at = float(self.state.clock[sw.TIME])
+        self.used = "stiff" if self.changed_at == 0.0 else "smooth, then stiff"
+        return go_stiff(self, progress)
+
+    def meet(self, switch: int) -> bool:
+        """Do what an event asks for; returns whether the run ends."""
+        event = int(self.tables.switch[switch, 1])
+        tables, ends = self.happenings.meet(event, self.tables, self.workspace, self.state)
+        self.tables = tables
+        if not ends:
+            self.restart()
+        return ends
+
+    def restart(self) -> None:
+        """Velocities onto the constraints that now hold, switches to their states."""
+        T, S, state = self.tables, self.workspace, self.state
+        now = float(state.clock[sw.TIME])
+        before = self.happenings.energy(T, S, state, now)
+        project_fresh(T, S, now, state.y, self.limit, 6)
+        sw.settle(T, S, state, self.limit)
+        after = self.happenings.energy(T, S, state, now)
+        self.happenings.book(T, state, before, after)
+        state.clock[sw.STEP] = self._fitting_step()
+
+    def failure(self, status: int, solved: float) -> SolverError:
+        suspect = self._suspect()
+        if status == smooth.TOO_SMALL:
+            step = float(self.state.clock[sw.STEP])
+            return StepTooSmall(time=solved, step=step, suspect=suspect)
+        if status == smooth.NO_PROGRESS:
+            switch = int(self.state.clock[sw.CROSSED])
+            owner = suspects.owner_of_switch(self.system, switch) or suspect
+            return NoProgress(time=solved, suspect=owner)
+        if status == smooth.CONFLICT:
+            what, who = suspects.conflict(self.system, self.workspace)
+            return Conflict(time=solved, what=what, suspect=who or suspect)
+        return NotFinite(time=solved, suspect=suspect)
+
+    def _suspect(self) -> str:
+        index, n = int(self.state.clock[sw.SUSPECT]), self.system.moving
+        body = index // 7 if index < 7 * n else (index - 7 * n) // 6
+        return suspects.near_body(self.system, self.workspace, min(body, n - 1) + 1)
+
+    def _bad_rate(self) -> str:
+        n = self.system.moving
+        bad = np.flatnonzero(~np.isfinite(self.state.k[0][: 13 * n]))
+        self.state.clock[sw.SUSPECT] = bad[0] if len(bad) else 0
+        return self._suspect()
+
+    def marks(self) -> tuple[Mark, ...]:
+        """Events, impacts, sticking and slipping in order of time."""
+        found = list(self.happenings.marks)
+        for moment, index in self.state.log[: int(self.state.counts[sw.LOGGED])]:
+            kind = int(self.tables.switch[int(index), 0])
+            owner = suspects.owner_of_switch(self.system, int(index))
+            if kind == STOP:
+                found.append(Mark(float(moment), owner, "touches or leaves its stop"))
+            elif kind == FRICTION:
+                found.append(Mark(float(moment), owner, "sticks or slips"))
+        return tuple(sorted(found, key=lambda mark: mark.time))
+
+    @property
+    def wall_seconds(self) -> float:
+        return time.perf_counter() - self.began
+
+
+def cancelled(solved: float) -> str:
+    return f"Cancelled at {solved:.4g} s; what was solved until then is kept."

@@ -1,0 +1,114 @@
+"""Static equilibrium: damped motion towards it, then Newton's method."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.system import System
+from impeto.core.solvers.reduced import Reduced, at_rest
+from impeto.core.solvers.start import Start, consistent_start
+
+Floats = npt.NDArray[np.float64]
+ROUNDS = 400
+LARGEST_STEP = 0.1  # of the size, or rad, in one round
+BALANCED = 1e-10  # unbalanced acceleration over the largest acceleration of the parts
+
+
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """start : the state at rest;  residual : largest unbalanced acceleration over that of a free
+    body;  stable : whether small displacements come back;  note : in words"""
+
+    start: Start
+    residual: float
+    stable: bool
+    note: str
+
+
+def settle(system: System, progress: Callable[[float, float], bool] | None = None) -> Settled:
+    """Find the static equilibrium near the start.
+
+    Pseudo-transient continuation (Kelley and Keyes 1998): steps of a strongly damped motion whose
+    time step grows as the residual falls, which ends as Newton's method. Raises ModelError where
+    nothing holds the mechanism.
+    """
+    start = consistent_start(system, system.workspace())
+    calm = at_rest(system, start.state)
+    state = _with_bodies(calm.start, start.state, calm.moving)
+    scale = _acceleration_scale(calm)
+    pace = slowest = 1e-2 * calm.size / scale
+    before = np.inf
+    reduced = Reduced(calm, state)
+    for _ in range(ROUNDS):
+        unbalance = reduced.unbalance
+        size = _acceleration(reduced, unbalance)
+        if size <= BALANCED * scale:
+            return _settled(system, start, reduced, size / scale)
+        pace = max(pace * min(max(before / size, 0.25), 4.0), slowest)
+        before, free = size, len(unbalance)
+        stiffness = reduced.stiffness()
+        unstable = float(np.linalg.eigvalsh(0.5 * (stiffness + stiffness.T)).max(initial=0.0))
+        if unstable > 0.0:  # a longer step would lead to the unstable equilibrium
+            pace = 0.5 / unstable
+        matrix = np.eye(free) / pace - stiffness
+        z: Floats = np.asarray(np.linalg.lstsq(matrix, unbalance, rcond=1e-14)[0], dtype=float)
+        moves = np.abs(reduced.basis @ z).reshape(-1, 6)
+        largest = max(moves[:, :3].max() / calm.size, moves[:, 3:].max())
+        if largest > LARGEST_STEP:
+            z *= LARGEST_STEP / largest
+            pace *= 0.5
+        reduced = Reduced(calm, reduced.moved(z))
+        if progress and not progress(0.0, 0.0):
+            raise ModelError("cancelled while it looked for the equilibrium")
+    raise ModelError(
+        f"no static equilibrium was found: {_loosest(reduced)} does not come to rest",
+        element="run settings",
+        field="settle",
+        remedy="Hold it by a joint, a spring or a stop, or switch settling off",
+    )
+
+
+def _acceleration_scale(system: System) -> float:
+    """Acceleration [m/s²] that counts as large: gravity, or what the forces can do."""
+    S = system.workspace()
+    reduced = Reduced(system, system.start)
+    applied = np.abs(reduced.S.base[: 6 * system.moving]).reshape(-1, 6)
+    mass = system.tables.mass[1:]
+    del S
+    strongest = float((applied[:, :3].max(axis=1) / mass).max(initial=0.0))
+    return max(float(np.linalg.norm(system.tables.gravity)), strongest, 1e-6)
+
+
+def _acceleration(reduced: Reduced, unbalance: Floats) -> float:
+    parts = np.abs(reduced.basis @ unbalance).reshape(-1, 6)
+    return float(
+        max(parts[:, :3].max(initial=0.0), reduced.system.size * parts[:, 3:].max(initial=0.0))
+    )
+
+
+def _loosest(reduced: Reduced) -> str:
+    parts = np.abs(reduced.basis @ reduced.unbalance).reshape(-1, 6).max(axis=1)
+    return reduced.system.mechanism.bodies[int(np.argmax(parts)) + 1].name
+
+
+def _with_bodies(state: Floats, source: Floats, n: int) -> Floats:
+    """A state with the bodies of another one."""
+    result = state.copy()
+    result[: 13 * n] = source[: 13 * n]
+    return result
+
+
+def _settled(system: System, start: Start, reduced: Reduced, residual: float) -> Settled:
+    values = np.linalg.eigvals(reduced.stiffness()) if reduced.basis.shape[1] else np.zeros(1)
+    positive = float(values.real.max(initial=0.0))
+    stable = positive <= 1e-6 * max(float(np.abs(values).max(initial=0.0)), 1e-12)
+    state = _with_bodies(start.state, reduced.state, system.moving)
+    note = f"Settled to equilibrium; unbalanced {residual:.0e} of the forces."
+    if not stable:
+        note += " It is unstable: a small push leads away from it."
+    return Settled(Start(state, start.moved, start.notes), residual, stable, note)

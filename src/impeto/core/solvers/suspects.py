@@ -1,0 +1,74 @@
+"""Whom to name when a run fails: the element that is most likely at fault."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import EVENT, FRICTION, SAMPLE, STOP, Workspace
+
+
+def near_body(system: System, S: Workspace, body: int) -> str:
+    """The element on a body that pushes hardest on it, with the body's name; or the body alone."""
+    T, m = system.tables, system.mechanism
+    best, strongest = "", 0.0
+    for index, link in enumerate(m.links):
+        if body in T.link[index, :2] and abs(S.pull[index, 0]) > strongest:
+            best, strongest = link.name, abs(float(S.pull[index, 0]))
+    for index, bushing in enumerate(m.bushings):
+        force = float(np.linalg.norm(S.bushing_effort[index, :3]))
+        if body in T.bushing[index, :2] and force > strongest:
+            best, strongest = bushing.name, force
+    for r, row in enumerate(T.row):
+        force = abs(float(S.solution[T.place[r]] * T.row_value[r, 0]))
+        if body in T.joint_body[row[0]] and force > strongest:
+            best, strongest = system.rows[r].owner, force
+    name = m.bodies[body].name
+    return f"{best} on {name}" if best and np.isfinite(strongest) else name
+
+
+def owner_of_switch(system: System, index: int) -> str:
+    """Name of the element that a switch belongs to, or ''."""
+    kind, row = system.tables.switch[index, :2]
+    T, m = system.tables, system.mechanism
+    names = {number: name for name, number in system.elements.items()}
+    if kind == STOP:
+        return names[int(T.stop[row, 1])]
+    if kind == FRICTION:
+        return names[int(T.friction[row, 1])]
+    if kind == EVENT:
+        return m.events[row].name
+    if kind == SAMPLE:
+        return m.drives[int(T.effort[T.servo[row, 0], 3])].name
+    for number, link in enumerate(T.link):
+        if link[7] >= 0 and index in (link[7], link[7] + 1):
+            return m.links[number].name
+    return _owner_of_program(system, index)
+
+
+def _owner_of_program(system: System, switch: int) -> str:
+    """Element whose formula asks a switch."""
+    T = system.tables
+    asking = (18, 19, 20, 21, 22, 23, 26)
+    for name, program in system.programs.items():
+        first, last = T.program[program, :2]
+        for code, argument in T.instruction[first:last]:
+            if code in asking and argument in (switch, switch - 1):
+                return name
+    return ""
+
+
+def conflict(system: System, S: Workspace) -> tuple[str, str]:
+    """What contradicts, in words, and the element to look at first."""
+    residual = np.maximum(np.abs(S.value), np.abs(S.speed) * 1e-3)
+    drives = {drive.name for drive in system.mechanism.drives}
+    order = np.argsort(-residual)
+    owners = list(dict.fromkeys(system.rows[r].owner for r in order if residual[r] > 0.0))
+    driving = [owner for owner in owners if owner in drives]
+    if len(driving) > 1:
+        return f"{driving[0]} and {driving[1]} prescribe different motions", driving[0]
+    if driving:
+        return f"the motion that {driving[0]} prescribes cannot be followed", driving[0]
+    if owners:
+        return f"the constraints of {owners[0]} cannot be kept", owners[0]
+    return "constraints contradict each other", ""
