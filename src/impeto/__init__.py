@@ -1,6 +1,7 @@
 """Impeto: multibody dynamics for people who have to say how a machine will move."""
 
 from impeto.api import Recording, load, open_recording, save, simulate
+from impeto.core.check import Health, Mend, check, mended
 from impeto.core.errors import (
     ChannelError,
     FileError,
@@ -9,6 +10,7 @@ from impeto.core.errors import (
     ModelError,
     SolverError,
 )
+from impeto.core.linear import LinearView, frequency_response, linear_view
 from impeto.core.model.elements import (
     Actuator,
     Attraction,
@@ -66,7 +68,6 @@ from impeto.core.model.signals import (
     Table,
 )
 from impeto.core.results.poses import pose_at
-from impeto.core.simulate import check
 
 __version__ = "0.1.0"
 
@@ -98,10 +99,13 @@ __all__ = [
     "Gears",
     "Gravity",
     "Harmonic",
+    "Health",
     "ImpetoError",
     "Joint",
     "JointValue",
+    "LinearView",
     "Load",
+    "Mend",
     "Model",
     "ModelError",
     "Motor",
@@ -133,7 +137,10 @@ __all__ = [
     "Tube",
     "Worm",
     "check",
+    "frequency_response",
+    "linear_view",
     "load",
+    "mended",
     "open_recording",
     "pose_at",
     "save",

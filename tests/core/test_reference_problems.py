@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from tests.reference_problems import problem, solved, vector, worst
+import impeto
+from tests.reference_problems import model_of, problem, solved, vector, worst
 
 SLIDER_CRANK = {
     "slider_position": "slider.position",
@@ -65,3 +66,81 @@ def test_parallelogram_loops_stay_on_their_branch_through_singular_poses(case):
     assert worst(r["base0.turn_z.position"] + offset, ref["angle"]) < 1e-6
     assert worst(r["system.energy.kinetic"], ref["kinetic_energy"]) < 1e-6
     assert len(problem("12-n-four-bar", case)["joints"]) == len(r.system.mechanism.joints)
+
+
+@pytest.mark.parametrize("case", ["undamped", "damped"])
+def test_a_rope_catches_a_falling_mass_and_lets_go_at_the_right_instants(case):
+    r, ref, data = solved("16-rope-drop", case)
+    assert worst(r["mass.position.z"], ref["z"]) < 1e-10
+    assert worst(r["rope.force"], ref["tension"]) < 1e-10
+    assert r.statistics.changes >= len(data["scalars"]["events"]) // 2
+
+
+def test_quarter_vehicle_crosses_a_bump_whose_speed_jumps():
+    r, ref, _ = solved("19-quarter-vehicle", "half-sine-bump")
+    for body, height in (("sprung", 0.8), ("unsprung", 0.3)):
+        assert worst(r[f"{body}.position.z"] - height, ref[f"z_{body}"]) < 1e-8
+        assert worst(r[f"{body}.velocity.z"], ref[f"v_{body}"]) < 1e-8
+    force = -(r["suspension.force"] + r["suspension_damper.force"])
+    assert worst(force, ref["suspension_force"]) < 1e-8
+
+
+@pytest.mark.parametrize(("tol", "bound"), [("normal", 1e-4), ("fine", 1e-7)])
+def test_motor_arm_has_the_right_current_torque_and_losses_after_its_voltage_step(tol, bound):
+    r, ref, _ = solved("15-dc-motor-arm", "motor-arm", tol)
+    smooth = np.abs(r.time - 0.2) > 1e-9  # the torque jumps there
+    for channel, name in (
+        ("motor.current", "current"), ("shaft.turn_z.speed", "speed"), ("motor.torque", "torque"),
+        ("motor.electric_energy", "electric_energy"), ("motor.copper_loss", "copper_loss"),
+    ):  # fmt: skip
+        assert worst(r[channel][smooth], ref[name][smooth]) < bound, name
+    force = vector(r, "shaft.force")[smooth]
+    assert worst(force, ref["shaft_force"][smooth]) < bound
+
+
+def test_screw_and_gears_have_their_closed_accelerations_and_forces():
+    r, ref, data = solved("22-screw-gear", "screw-nut")
+    assert worst(vector(r, "nut.center.position"), ref["com"]) < 1e-11
+    thread = r["screw_thread.force"] + r["screw.force.z"]
+    np.testing.assert_allclose(thread, data["scalars"]["axial_thread_force"], rtol=1e-10)
+    moment = r["screw_thread.torque"] + r["screw.torque.z"]
+    np.testing.assert_allclose(moment, data["scalars"]["thread_moment"], rtol=1e-9)
+    for case in ("gear-pair", "gear-pair-loaded"):
+        r, ref, data = solved("22-screw-gear", case)
+        assert worst(r["bearing1.turn_z.position"], ref["angle1"]) < 1e-10
+        np.testing.assert_allclose(r["mesh.force"], data["scalars"]["tooth_force"], rtol=1e-10)
+        np.testing.assert_allclose(r["bearing1.force.y"], r["mesh.force"], rtol=1e-9)
+
+
+@pytest.mark.parametrize(
+    "case", ["three-mass-chain", "double-pendulum", "double-pendulum-damped", "inverted-pendulum",
+             "inverted-pendulum-unstable"],
+)  # fmt: skip
+def test_natural_frequencies_and_damping_are_those_of_the_closed_forms(case):
+    data = problem("20-linear-modes", case)
+    modes = impeto.linear_view(model_of(data)).modes
+    swinging = [mode.eigenvalue for mode in modes if mode.frequency > 0]
+    expected = [complex(*mode["eigenvalue"]) for mode in data["reference"]["modes"]]
+    np.testing.assert_allclose(swinging, expected, rtol=1e-8)
+    real = sorted(mode.eigenvalue.real for mode in modes if mode.frequency == 0)
+    np.testing.assert_allclose(real, sorted(data["reference"].get("real_eigenvalues", [])),
+                               rtol=1e-8)  # fmt: skip
+
+
+def test_frequency_response_of_an_oscillator_is_the_textbooks():
+    m, k, c = 2.0, 400.0, 3.0
+    elements = [
+        impeto.Body(name="b", mass=m, inertia=(1, 1, 1), position=(0.5, 0, 0)),
+        impeto.Frame(name="wall"), impeto.Frame(name="eye", body="b"),
+        impeto.Joint(name="j", frame_a="wall", frame_b="eye", free=("slide x",)),
+        impeto.Spring(name="s", frame_a="wall", frame_b="eye", stiffness=k),
+        impeto.Damper(name="d", frame_a="wall", frame_b="eye", damping=c),
+        impeto.Load(name="push", frame="eye", direction=(1, 0, 0), value=0.0),
+    ]  # fmt: skip
+    frequencies = np.array([0.5, 2.0, 2.25, 5.0])
+    s = 2j * np.pi * frequencies
+    for channel, top in (
+        ("b.position.x", 1.0), ("s.force", k), ("d.force", c * s), ("b.acceleration.x", s * s),
+    ):  # fmt: skip
+        ours = impeto.frequency_response(impeto.Model("m", elements), "push", channel, frequencies)
+        np.testing.assert_allclose(ours, top / (m * s * s + c * s + k), rtol=1e-8)

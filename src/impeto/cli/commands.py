@@ -11,6 +11,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from impeto import api
+from impeto.core.check import check
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.elements import Drive, Joint, Parameter
@@ -19,7 +20,6 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import find_case
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.figures import figures
-from impeto.core.simulate import check
 from impeto.services import model_file, tables, warmup
 
 WIDTH = 30

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from impeto.core.errors import ImpetoError, ModelError
+from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Tables
@@ -18,7 +18,6 @@ from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.happenings import Happenings
-from impeto.core.solvers.health import Finding, Health, examine
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
 from impeto.core.solvers.statics import settle
 
@@ -141,14 +140,3 @@ def _recording(
         notes=notes,
         stopped=stopped,
     )
-
-
-def check(model: Model, case: str | None = None) -> Health:
-    """Health of a model in a case; what keeps it from running is a finding, not an exception."""
-    try:
-        return examine(build_system(resolve(model, case)))
-    except ImpetoError as error:
-        element = getattr(error, "element", "")
-        problem = getattr(error, "problem", str(error))
-        finding = Finding("bad", element, problem, getattr(error, "remedy", ""))
-        return Health(0, 0, 0, (), (), (finding,))

@@ -12,9 +12,10 @@ from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
+from impeto.core.check import Finding, Health, check, mended
 from impeto.core.model.elements import GROUND, Body
-from impeto.core.simulate import check
-from impeto.core.solvers.health import Health
+
+MEND = "mend:"
 
 
 class HealthCard(QFrame):
@@ -31,7 +32,8 @@ class HealthCard(QFrame):
         self.text = label("", "soft")
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.RichText)
-        self.text.linkActivated.connect(document.select)
+        self.text.linkActivated.connect(self._follow)
+        self.findings: tuple[Finding, ...] = ()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(4)
@@ -95,36 +97,46 @@ class HealthCard(QFrame):
             self.job.wait()
 
     def show_health(self, health: Health) -> None:
+        self.findings = health.findings
         bad = [finding for finding in health.findings if finding.severity == "bad"]
         if bad:
             self._show("bad", "Cannot run", "<br>".join(self._sentence(f) for f in bad))
             return
-        lines = []
-        if health.redundant:
-            lines.append(self._redundancy(health))
-        lines += [self._sentence(finding) for finding in health.findings]
+        lines = [self._sentence(finding) for finding in health.findings]
         if not any(b.name != GROUND for b in self.document.model.of(Body)):
             self._show("warn", "Nothing here yet", "Add a body, then frames, a joint and gravity.")
             return
         motions = motions_text(health)
         if not lines:
             lines = ["Nothing redundant."]
-        state = "warn" if health.findings else "good"
+        state = "warn" if any(f.severity != "note" for f in health.findings) else "good"
         self._show(state, motions, "<br>".join(lines))
 
-    def _redundancy(self, health: Health) -> str:
-        by_owner: dict[str, list[str]] = {}
-        for row in health.redundant:
-            by_owner.setdefault(row.owner, []).append(row.freedom)
-        named = "; ".join(f"{self._link(o)} {', '.join(f)}" for o, f in by_owner.items())
-        count = len(health.redundant)
-        verb = "1 constraint is" if count == 1 else f"{count} constraints are"
-        return f"{verb} redundant: {named}. Reactions there depend on the idealisation."
-
-    def _sentence(self, finding) -> str:  # type: ignore[no-untyped-def]
+    def _sentence(self, finding: Finding) -> str:
         where = f"{self._link(finding.element)}: " if finding.element else ""
         remedy = f" {escape(finding.remedy)}." if finding.remedy else ""
-        return f"{where}{escape(finding.message)}.{remedy}"
+        number = self.findings.index(finding)
+        mends = "".join(
+            f" {self._anchor(f'{MEND}{number}/{k}', mend.text)}"
+            for k, mend in enumerate(finding.mends)
+        )
+        return f"{where}{escape(finding.message)}.{remedy}{mends}"
+
+    def _follow(self, target: str) -> None:
+        """A link: select an element, or apply a mend, which undo takes back."""
+        if not target.startswith(MEND):
+            self.document.select(target)
+            return
+        number, which = map(int, target.removeprefix(MEND).split("/"))
+        mend = self.findings[number].mends[which]
+        model = mended(self.document.model, mend)
+        self.document.edit(f"mend: {mend.text.lower()}", model)
+
+    def _anchor(self, target: str, text: str) -> str:
+        return (
+            f'<a href="{target}" style="color:{self.look.accent};text-decoration:none;'
+            f'font-weight:600">[{escape(text)}]</a>'
+        )
 
     def _link(self, name: str) -> str:
         if name not in self.document.model.elements:

@@ -129,7 +129,7 @@ def sensed(path: str, scope: Scope, forces: bool = True) -> units.Dimension:
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
         remedy="Use body.position.x, body.velocity.x, body.spin.x, the same of a frame, "
-        "joint.turn_z.position or .speed, spring.length, .rate or .force, motor.current",
+        "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force",
     )
 
 

@@ -91,6 +91,11 @@ def _acceleration(reduced: Reduced, unbalance: Floats) -> float:
     )
 
 
+def balance(reduced: Reduced) -> float:
+    """Unbalanced acceleration at a pose relative to what the forces alone would give."""
+    return _acceleration(reduced, reduced.unbalance) / _acceleration_scale(reduced.system)
+
+
 def _loosest(reduced: Reduced) -> str:
     parts = np.abs(reduced.basis @ reduced.unbalance).reshape(-1, 6).max(axis=1)
     return reduced.system.mechanism.bodies[int(np.argmax(parts)) + 1].name

@@ -1,0 +1,306 @@
+"""Health of a model as written: what the mechanism's health means for its elements, what looks
+wrong in its numbers, and mends that one click or one call applies."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import GapError, ImpetoError, ModelError
+from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
+from impeto.core.mechanics.names import RowName
+from impeto.core.mechanics.resolve import body_mass, resolve, shape_mass
+from impeto.core.mechanics.system import build_system
+from impeto.core.model import units
+from impeto.core.model.elements import (
+    GROUND,
+    Body,
+    Bushing,
+    Element,
+    Frame,
+    Joint,
+    Powered,
+    Shape,
+)
+from impeto.core.model.fields import Vector, as_quantity
+from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
+from impeto.core.model.model import Model
+from impeto.core.model.scope import Scope
+from impeto.core.solvers.health import Health as MechanismHealth
+from impeto.core.solvers.health import examine
+
+Floats = npt.NDArray[np.float64]
+DENSEST = 25_000.0  # kg/m³, more than any metal has
+LIGHTEST = 1.0  # kg/m³, about as light as air
+SOFT = {"stiffness": 1e7, "torsional stiffness": 1e5}  # of a joint that was made compliant, SI
+BALL = 0.05  # m, radius of the ball whose inertia replaces a missing one
+
+
+@dataclass(frozen=True, slots=True)
+class Mend:
+    """A proposed change. put : elements that replace those of their names or are added;
+    off : elements to switch off."""
+
+    text: str
+    put: tuple[Element, ...] = ()
+    off: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """severity: 'bad' stops a run, 'warn' is worth a look, 'note' is for information;
+    mends : what would put it right."""
+
+    severity: str
+    element: str
+    message: str
+    remedy: str = ""
+    mends: tuple[Mend, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Health:
+    """free : motions left by rank;  driven : motions that drives prescribe;
+    counted : free motions by formula (6 per body − constraints);
+    redundant : names of dependent constraints;  floating : bodies that no joint holds."""
+
+    free: int = 0
+    driven: int = 0
+    counted: int = 0
+    redundant: tuple[RowName, ...] = ()
+    floating: tuple[str, ...] = ()
+    findings: tuple[Finding, ...] = field(default=())
+
+
+def mended(model: Model, mend: Mend) -> Model:
+    """The model with a mend applied."""
+    for element in mend.put:
+        model = model.with_element(element)
+    for name in mend.off:
+        model = model.with_element(replace(model[name], enabled=False))
+    return model
+
+
+def check(model: Model, case: str | None = None) -> Health:
+    """Health of a model in a case; what keeps it from running is a finding, not an exception."""
+    try:
+        scope = Scope(model, case)
+        numbers = _numbers(model, scope)
+        found = examine(build_system(resolve(model, case)))
+    except ImpetoError as error:
+        return Health(findings=(_failure(model, case, error),))
+    return Health(
+        found.free,
+        found.driven,
+        found.counted,
+        found.redundant,
+        found.floating,
+        (*_findings(model, found), *_fights(model, found), *_redundancies(model, found), *numbers),
+    )
+
+
+def _failure(model: Model, case: str | None, error: ImpetoError) -> Finding:
+    element = getattr(error, "element", "")
+    problem, remedy = getattr(error, "problem", str(error)), getattr(error, "remedy", "")
+    mends: tuple[Mend, ...] = ()
+    named = model.elements.get(element)
+    if isinstance(error, GapError) and isinstance(named, Joint):
+        mends = (_snap(model, case, named),)
+    elif isinstance(named, Body) and "inertia" in problem and named.mass is not None:
+        mends = (_inertia(model, case, named),)
+    return Finding("bad", element, problem, remedy, mends)
+
+
+def _findings(model: Model, found: MechanismHealth) -> list[Finding]:
+    """Findings of the mechanism, with mends where there are any."""
+    listed = []
+    for finding in found.findings:
+        mends: tuple[Mend, ...] = ()
+        named = model.elements.get(finding.element)
+        if finding.severity == "bad" and isinstance(named, Joint):
+            mends = (_snap(model, None, named),)
+        elif finding.element in found.floating:
+            mends = (_grounded(model, finding.element),)
+        listed.append(
+            Finding(finding.severity, finding.element, finding.message, finding.remedy, mends)
+        )
+    return listed
+
+
+def _fights(model: Model, found: MechanismHealth) -> list[Finding]:
+    """Drives that prescribe what is prescribed or locked already."""
+    listed = []
+    for row in found.redundant:
+        drive = model.elements.get(row.owner)
+        if isinstance(drive, Powered):
+            others = [d.name for d in model.elements.values() if isinstance(d, Powered)]
+            others = [name for name in others if name != drive.name]
+            against = f" ({', '.join(others)} may do so)" if others else ""
+            listed.append(
+                Finding(
+                    "warn",
+                    drive.name,
+                    f"it prescribes {row.freedom} of {drive.joint}, which is prescribed or locked "
+                    f"already{against}",
+                    "Two that differ cannot both be followed",
+                    (Mend(f"Switch {drive.name} off", off=(drive.name,)),),
+                )
+            )
+    return listed
+
+
+def _redundancies(model: Model, found: MechanismHealth) -> list[Finding]:
+    """One finding per joint with dependent constraints."""
+    by_owner: dict[str, list[str]] = {}
+    for row in found.redundant:
+        by_owner.setdefault(row.owner, []).append(row.freedom)
+    listed = []
+    for owner, freedoms in by_owner.items():
+        joint = model.elements.get(owner)
+        if not isinstance(joint, Joint):
+            continue
+        named = [f for f in freedoms if f in FREEDOMS]
+        freed = tuple(f for f in FREEDOMS if f in joint.free or f in named)
+        mends = [Mend(f"Free {', '.join(named)}", (replace(joint, free=freed),))] if named else []
+        if not model.users_of(owner) and joint.special == "none":
+            mends.append(_compliant(joint))
+        verb = "is" if len(freedoms) == 1 else "are"
+        listed.append(
+            Finding(
+                "note",
+                owner,
+                f"{', '.join(freedoms)} {verb} held by other joints too: reactions there depend "
+                "on the idealisation",
+                mends=tuple(mends),
+            )
+        )
+    return listed
+
+
+def _compliant(joint: Joint) -> Mend:
+    """The joint as a stiff bushing: soft where it was free."""
+
+    def three(freedoms: tuple[str, ...], kind: str, share: float = 1.0) -> Vector:
+        values = [0.0 if f in joint.free else share * SOFT[kind] for f in freedoms]
+        unit = {
+            "stiffness": ("stiffness", "damping"),
+            "torsional stiffness": ("torsional stiffness", "torsional damping"),
+        }[kind][share != 1.0]
+        x, y, z = (as_quantity(value, unit) for value in values)
+        return x, y, z
+
+    bushing = Bushing(
+        name=joint.name, frame_a=joint.frame_a, frame_b=joint.frame_b, note=joint.note,
+        stiffness=three(SLIDES, "stiffness"), damping=three(SLIDES, "stiffness", 1e-3),
+        turning_stiffness=three(TURNS, "torsional stiffness"),
+        turning_damping=three(TURNS, "torsional stiffness", 1e-3),
+    )  # fmt: skip
+    return Mend("Make it compliant", (bushing,))
+
+
+def _grounded(model: Model, name: str) -> Mend:
+    """A body fixed to the ground where it is drawn."""
+    body = model[name]
+    ground = Frame(name=f"{name}_on_ground", position=body.position, orientation=body.orientation)
+    own = Frame(name=f"{name}_foot", body=name)
+    joint = Joint(name=f"{name}_fixed", frame_a=ground.name, frame_b=own.name, free=())
+    return Mend("Fix it to the ground", (ground, own, joint))
+
+
+def _snap(model: Model, case: str | None, joint: Joint) -> Mend:
+    """Frame B moved to where frame A is; its axes too, unless the joint lets them differ."""
+    scope = Scope(model, case)
+    a, b = model[joint.frame_a], model[joint.frame_b]
+
+    def pose(element: Body | Frame) -> tuple[Floats, Floats]:
+        rotation = from_roll_pitch_yaw(scope.vector(element, "orientation", "angle"))
+        return scope.vector(element, "position", "length"), rotation
+
+    origin_a, rotation_a = pose(model[a.body])
+    origin_b, rotation_b = pose(model[b.body])
+    local, axes = pose(a)
+    point = rotation_b.T @ (origin_a + rotation_a @ local - origin_b)
+    changes = {"position": _vector(point, "length")}
+    if not set(TURNS) <= set(joint.free):
+        turned = rotation_b.T @ rotation_a @ axes
+        changes["orientation"] = _vector(roll_pitch_yaw(turned), "angle")
+    return Mend(f"Move {b.name} to {a.name}", (replace(b, **changes),))
+
+
+def _vector(values: Floats, kind: str) -> Vector:
+    x, y, z = (as_quantity(round(float(value), 12), kind) for value in values)
+    return x, y, z
+
+
+def _inertia(model: Model, case: str | None, body: Body) -> Mend:
+    """The inertia of a ball of the body's mass."""
+    mass = body_mass(Scope(model, case), body).mass
+    each = as_quantity(float(f"{0.4 * mass * BALL**2:.3g}"), "inertia")
+    ball = replace(body, inertia=(each, each, each), inertia_products=None)
+    return Mend(f"Give it the inertia of a ball of {units.shown(2 * BALL, 'length')}", (ball,))
+
+
+def _numbers(model: Model, scope: Scope) -> list[Finding]:
+    """Densities that no material has: most often a unit that is wrong by a factor of 1000."""
+    listed = []
+    for body in model.of(Body):
+        if body.name == GROUND or not scope.on(body):
+            continue
+        if body.mass is not None:
+            listed += _typed_mass(scope, body)
+            continue
+        wrong = [s for s in body.shapes if not LIGHTEST <= _density(scope, s) <= DENSEST]
+        if wrong:
+            density = units.shown(_density(scope, wrong[0]), "density")
+            mass = units.shown(body_mass(scope, body).mass, "mass")
+            mended_shapes = tuple(_thousandth(scope, s) if s in wrong else s for s in body.shapes)
+            listed.append(
+                Finding(
+                    "warn",
+                    body.name,
+                    f"a shape has a density of {density}, which no material has; the body weighs "
+                    f"{mass}",
+                    "Check the unit",
+                    (Mend("Correct it by 1000", (replace(body, shapes=mended_shapes),)),),
+                )
+            )
+    return listed
+
+
+def _density(scope: Scope, shape: Shape) -> float:
+    return scope.field(shape, "density", "density")
+
+
+def _thousandth(scope: Scope, shape: Shape) -> Shape:
+    density = _density(scope, shape)
+    factor = 1e-3 if density > DENSEST else 1e3
+    return replace(shape, density=as_quantity(density * factor, "density"))
+
+
+def _typed_mass(scope: Scope, body: Body) -> list[Finding]:
+    """A typed mass against the volume of the shapes that are drawn."""
+    if not body.shapes or body.mass is None:
+        return []
+    mass = scope.field(body, "mass", "mass")
+    volume = 0.0
+    for shape in body.shapes:
+        try:
+            volume += shape_mass(scope, shape).mass / max(_density(scope, shape), 1e-300)
+        except ModelError:
+            return []
+    if volume <= 0.0 or mass / volume <= DENSEST:
+        return []
+    less = as_quantity(mass * 1e-3, "mass")
+    ratio = units.shown(mass / volume, "density")
+    return [
+        Finding(
+            "warn",
+            body.name,
+            f"its mass of {units.shown(mass, 'mass')} in its shapes makes {ratio}, which no "
+            "material has",
+            "Check the unit",
+            (Mend("Divide it by 1000", (replace(body, mass=less),)),),
+        )
+    ]
