@@ -1,6 +1,15 @@
 """Impeto: multibody dynamics for people who have to say how a machine will move."""
 
-from impeto.api import Recording, load, open_recording, save, simulate
+from impeto.api import (
+    Recording,
+    import_csv,
+    load,
+    mapped,
+    open_recording,
+    save,
+    simulate,
+    simulate_all,
+)
 from impeto.core.check import Health, Mend, check, mended
 from impeto.core.errors import (
     ChannelError,
@@ -36,8 +45,6 @@ from impeto.core.model.elements import (
     Load,
     Motor,
     Parameter,
-    Path,
-    PathPoint,
     PointMass,
     Pose,
     Pulley,
@@ -110,8 +117,6 @@ __all__ = [
     "ModelError",
     "Motor",
     "Parameter",
-    "Path",
-    "PathPoint",
     "PointMass",
     "Polynomial",
     "Pose",
@@ -138,11 +143,14 @@ __all__ = [
     "Worm",
     "check",
     "frequency_response",
+    "import_csv",
     "linear_view",
     "load",
+    "mapped",
     "mended",
     "open_recording",
     "pose_at",
     "save",
     "simulate",
+    "simulate_all",
 ]

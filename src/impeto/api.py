@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Sequence
 from pathlib import Path
 
 from impeto.core import simulate as core
+from impeto.core.model.elements import Dataset
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.solvers.run import Progress
-from impeto.services import model_file, recording_file
+from impeto.services import batch, model_file, recording_file, tables
 
 
 class Recording(CoreRecording):
@@ -49,6 +51,29 @@ def simulate(
 def open_recording(path: str | Path) -> Recording:
     """Read a recording file. Raises FileError."""
     return _public(recording_file.open_recording(path))
+
+
+def import_csv(path: str | Path, name: str) -> Dataset:
+    """A data set from a CSV file whose first column is the time. Raises FileError."""
+    return tables.import_csv(path, name)
+
+
+def mapped(model: Model, dataset: Dataset) -> Model:
+    """The model with a data set whose columns drive the loads and drives of their names."""
+    return tables.mapped(model, dataset)
+
+
+def simulate_all(
+    model: Model, cases: Sequence[str] | None = None, until: Written | None = None,
+    tol: float | str | None = None, progress: Progress | None = None,
+) -> dict[str, Recording]:  # fmt: skip
+    """Solve several cases at once, one process each as far as there are cores.
+
+    cases : names; all when None. Raises ModelError for the first case that cannot be run.
+    """
+    names = list(model.cases) if cases is None else list(cases)
+    solved = batch.simulate_cases(model, names, until, tol, progress)
+    return {name: _public(recording) for name, recording in solved.items()}
 
 
 def load(path: str | Path) -> Model:

@@ -98,3 +98,9 @@ class Hand:
 @pytest.fixture
 def hand(qtbot, window):
     return Hand(qtbot, window)
+
+
+@pytest.fixture
+def solved(window, hand):
+    hand.run()
+    return window

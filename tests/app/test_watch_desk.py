@@ -16,12 +16,6 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 PLAIN = Qt.KeyboardModifier.NoModifier
 
 
-@pytest.fixture
-def solved(window, hand):
-    hand.run()
-    return window
-
-
 def drop(chart, name):
     """Drop a channel on a chart as a drag would."""
     data = channel_data(name)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from impeto.app.document import Document
 from impeto.app.jobs import Job
+from impeto.app.new_elements import free_name
 from impeto.core.errors import ImpetoError
 from impeto.core.model.model import Model
 from impeto.services import model_file, recording_file, tables
@@ -114,6 +115,30 @@ class FileActions(QObject):
         target = path or self._ask("Export the charts' channels", "channels.csv", "CSV (*.csv)")
         if target is not None:
             self._write(target, lambda: tables.export_csv(run.recording, channels, target))
+
+    def import_csv(self, path: Path | None = None) -> None:
+        """Read a table of time histories; columns named like loads or drives become theirs."""
+        if path is None:
+            found, _ = QFileDialog.getOpenFileName(
+                self.window, "Read time histories", "", "Tables (*.csv *.txt)"
+            )
+            if not found:
+                return
+            path = Path(found)
+        stem = "".join(c if c.isalnum() else "_" for c in path.stem)
+        model = self.document.model
+        name = free_name(model, stem if stem[:1].isalpha() else f"data_{stem}")
+        self.job = Job(lambda _progress: tables.mapped(model, tables.import_csv(path, name)), self)
+        self.job.finished.connect(lambda changed: self._take_table(name, changed))
+        self.job.failed.connect(self.document.complained)
+        self.job.start()
+
+    def _take_table(self, name: str, changed: Model) -> None:
+        self.document.edit(f"data set {name}", changed)
+        self.document.select(name)
+        users = changed.users_of(name)
+        what = f"It drives {', '.join(users)}." if users else "Choose it in a signal of kind table."
+        self.told.emit(f"Read as {name}. {what}")
 
     def save_recording(self, path: Path | None = None) -> None:
         run = self.document.run

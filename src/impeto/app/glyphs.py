@@ -9,16 +9,25 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from impeto.app import theme
 from impeto.app.theme import Theme
+from impeto.core.model.couplers import Coupler
 from impeto.core.model.elements import (
+    Actuator,
+    Attraction,
     Body,
+    Bumper,
+    Bushing,
     Damper,
-    Drive,
+    Dataset,
     Element,
+    Event,
     Frame,
     Gravity,
     Joint,
     Load,
     Parameter,
+    Pose,
+    Powered,
+    Rope,
     Spring,
 )
 from impeto.core.model.freedoms import FREEDOMS
@@ -64,6 +73,17 @@ def draw_badge(
     draw_freedoms(painter, QRectF(centre.x() - 8, centre.y() - 8, 16, 16), free, look, marked)
 
 
+def draw_element_badge(
+    painter: QPainter, centre: QPointF, element: Element, look: Theme, marked: bool = False
+) -> None:
+    """The glyph of an element on a round ground, for the Stage."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(look.colour("accent" if marked else "ink"), 1.2))
+    painter.setBrush(look.colour("field"))
+    painter.drawEllipse(centre, 11, 11)
+    draw_element(painter, QRectF(centre.x() - 7, centre.y() - 7, 14, 14), element, look)
+
+
 def draw_element(painter: QPainter, box: QRectF, element: Element, look: Theme) -> None:
     """Glyph of any element in a square of about 16 pixels."""
     painter.save()
@@ -75,7 +95,7 @@ def draw_element(painter: QPainter, box: QRectF, element: Element, look: Theme) 
         painter.setBrush(QColor(theme.BODY_COLOURS[element.colour]))
         painter.drawRoundedRect(box.adjusted(2, 2, -2, -2), 3, 3)
     else:
-        colour = "accent" if isinstance(element, Drive) else "ink"
+        colour = "accent" if isinstance(element, Powered) else "ink"
         colour = "force" if isinstance(element, Load) else colour
         painter.setPen(QPen(look.colour(colour), 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -100,10 +120,35 @@ def _outline(element: Element, box: QRectF) -> QPainterPath:
         line((0.25, 0.5), (0.75, 0.5))
         line((0.18, 0.28), (0.18, 0.75), (0.82, 0.75), (0.82, 0.28))
         line((0.5, 0.75), (0.5, 0.98))
+    elif isinstance(element, Rope):
+        line((0.1, 0.15), (0.35, 0.75), (0.6, 0.8), (0.9, 0.1))
+    elif isinstance(element, Bumper):
+        line((0.2, 0.2), (0.8, 0.2))
+        line((0.2, 0.8), (0.8, 0.8))
+        line((0.5, 0.32), (0.5, 0.68))
+    elif isinstance(element, Bushing):
+        path.addEllipse(box.adjusted(1, 1, -1, -1))
+        path.addEllipse(box.adjusted(0.3 * w, 0.3 * w, -0.3 * w, -0.3 * w))
+    elif isinstance(element, (Attraction, Actuator)):
+        line((0.05, 0.5), (0.35, 0.5))
+        line((0.22, 0.32), (0.38, 0.5), (0.22, 0.68))
+        line((0.95, 0.5), (0.65, 0.5))
+        line((0.78, 0.32), (0.62, 0.5), (0.78, 0.68))
+    elif isinstance(element, Coupler):
+        path.addEllipse(QRectF(x + 0.02 * w, y + 0.3 * w, 0.4 * w, 0.4 * w))
+        path.addEllipse(QRectF(x + 0.44 * w, y + 0.18 * w, 0.56 * w, 0.64 * w))
+    elif isinstance(element, Event):
+        line((0.25, 0.98), (0.25, 0.05), (0.85, 0.25), (0.25, 0.48))
+    elif isinstance(element, Pose):
+        line((0.12, 0.85), (0.45, 0.2), (0.85, 0.55))
+        path.addEllipse(QRectF(x + 0.35 * w, y + 0.1 * w, 0.2 * w, 0.2 * w))
+    elif isinstance(element, Dataset):
+        line((0.12, 0.1), (0.12, 0.9), (0.95, 0.9))
+        line((0.2, 0.7), (0.4, 0.4), (0.6, 0.6), (0.9, 0.2))
     elif isinstance(element, (Load, Gravity)):
         line((0.5, 0.05), (0.5, 0.95))
         line((0.22, 0.62), (0.5, 0.95), (0.78, 0.62))
-    elif isinstance(element, Drive):
+    elif isinstance(element, Powered):
         path.arcMoveTo(box.adjusted(2, 2, -2, -2), 60)
         path.arcTo(box.adjusted(2, 2, -2, -2), 60, 280)
         line((0.62, 0.02), (0.72, 0.22), (0.5, 0.3))

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
@@ -24,16 +26,19 @@ from impeto.app.desks.watch import WatchPanel
 from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
 from impeto.app.jobs import Job, Preparation
-from impeto.app.new_elements import additions
+from impeto.app.linear_dialog import LinearDialog
+from impeto.app.new_elements import additions, free_name
 from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.camera import VIEWS
 from impeto.app.widgets import label
+from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate
 from impeto.services import model_file
+from impeto.services.batch import simulate_cases
 
 TOAST = 6000  # ms
 
@@ -49,6 +54,7 @@ class MainWindow(QMainWindow):
         theme.apply(_application(), self.look)
         self.files = FileActions(document, self, settings)
         self.job: Job | None = None
+        self.linear: LinearDialog | None = None
         self._build()
         self._connect()
         self.commands = self._commands()
@@ -111,7 +117,10 @@ class MainWindow(QMainWindow):
         files, document = self.files, self.document
         listed = [
             Command("Run this case", "Ctrl+R", self.run),
+            Command("Run all cases", "Ctrl+Shift+R", self.run_all),
             Command("Stop the run", "Ctrl+.", self.stop),
+            Command("Natural frequencies and response", "Ctrl+M", self.open_linear_view),
+            Command("Keep this instant as a start pose", "Ctrl+P", self.keep_pose),
             Command("Build desk", "Ctrl+1", lambda: self.show_desk("Build")),
             Command("Watch desk", "Ctrl+2", lambda: self.show_desk("Watch")),
             Command("Play or pause", "Space", self.deck.toggle),
@@ -124,6 +133,7 @@ class MainWindow(QMainWindow):
             Command("Save", "Ctrl+S", files.save),
             Command("Save as", "Ctrl+Shift+S", files.save_as),
             Command("Export the charts' channels as CSV", "Ctrl+E", self.export_csv),
+            Command("Read time histories from a CSV file", "Ctrl+I", files.import_csv),
             Command("Save the recording", "", files.save_recording),
             Command("Find in the Roster", "Ctrl+F", self.roster.search.setFocus),
             Command("Find a channel", "Ctrl+L", self._find_channel),
@@ -162,17 +172,62 @@ class MainWindow(QMainWindow):
         if self.job is not None or not self.preparation.done:
             return
         model, case = self.document.model, self.document.case
-        self.job = Job(lambda progress: simulate(model, case, progress=progress), self)
-        self.job.progressed.connect(self.strip.show_progress)
-        self.job.finished.connect(self._run_finished)
-        self.job.failed.connect(self._run_failed)
+        self._start(
+            Job(lambda progress: simulate(model, case, progress=progress), self),
+            self._run_finished,
+        )
+
+    def run_all(self) -> None:
+        """Solve every case, in a process each."""
+        if self.job is not None or not self.preparation.done:
+            return
+        model = self.document.model
+        names = list(model.cases)
+        self._start(
+            Job(lambda progress: simulate_cases(model, names, None, None, progress), self),
+            self._all_finished,
+        )
+
+    def _start(self, job: Job, done: Callable[[Any], None]) -> None:
+        self.job = job
+        job.progressed.connect(self.strip.show_progress)
+        job.finished.connect(done)
+        job.failed.connect(self._run_failed)
         self.deck.pause()
         self.strip.set_busy(True)
-        self.job.start()
+        job.start()
+
+    def _all_finished(self, recordings: dict[str, Recording]) -> None:
+        for recording in recordings.values():
+            self._run_finished(recording)
+        names = {run.recording.case: run.name for run in self.document.runs}
+        for name in names.values():
+            self.document.show_run(name, True)
 
     def stop(self) -> None:
         if self.job is not None:
             self.job.cancel()
+
+    def open_linear_view(self) -> None:
+        """Modes and frequency response, beside the window."""
+        if not self.preparation.done:
+            self.complain("The solver is being prepared; this happens once.")
+            return
+        self.linear = LinearDialog(self.document, self.stage, self.look, self)
+        self.linear.show()
+        self.linear.find_modes()
+
+    def keep_pose(self) -> None:
+        """The shown instant as a pose of the model, to start from."""
+        run = self.document.run
+        if run is None:
+            self.complain("There is no run to take an instant from: run a case first.")
+            return
+        name = free_name(self.document.model, "pose")
+        pose = pose_at(run.recording, self.document.instant, name)
+        self.document.edit(f"new pose {name}", self.document.model.with_element(pose))
+        self.document.select(name)
+        self.tell(f"Kept as {name}. Choose it as the start pose in the run settings or a case.")
 
     def _run_finished(self, recording: Recording) -> None:
         self.job = None
@@ -301,6 +356,8 @@ class MainWindow(QMainWindow):
         for job in (self.job, self.files.job):
             if job is not None:
                 job.wait()
+        if self.linear is not None:
+            self.linear.close()
         self.health.stop()
         self.preparation.stop()
         self.stage.scene.close()

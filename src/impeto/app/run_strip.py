@@ -26,6 +26,7 @@ from impeto.core.model.model import ACCURACIES
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.core.results.channels.system import energy_error
+from impeto.core.results.trust import BAD, DOUBTFUL, GOOD, trust
 
 DESKS = ("Build", "Watch")
 
@@ -136,25 +137,19 @@ class RunStrip(QWidget):
             self.quality.setText("" if self.ready else "preparing the solver, once …")
             return
         r = run.recording
-        error = energy_error(r)
-        state, mark = ("good", "●") if error < 1e-5 else ("warn", "▲ check:")
-        if error >= 1e-2:
-            state, mark = "bad", "✕ wrong:"
+        found = trust(r)
+        looks = {GOOD: ("good", "●"), DOUBTFUL: ("warn", "▲ check:"), BAD: ("bad", "✕ wrong:")}
+        state, mark = looks[found.level]
         if r.stopped:
             state, mark = "bad", "✕ stopped early,"
         colour = getattr(self.look, state)
         factor = float(r.time[-1]) / max(r.statistics.wall_seconds, 1e-9)
         self.quality.setText(
-            f'<span style="color:{colour}">{mark} energy {units.digits(error, 2)}</span>'
+            f'<span style="color:{colour}">{mark} energy {units.digits(energy_error(r), 2)}</span>'
             f"&nbsp; {units.digits(factor, 2)}× real time"
         )
-        s = r.statistics
-        self.quality.setToolTip(
-            f"{s.integrator}: {s.accepted} steps, {s.rejected} rejected, "
-            f"{s.wall_seconds:.2f} s, largest joint gap {s.worst_gap:.1e} m.\n"
-            "The energy figure is the largest imbalance against the largest energy in play."
-            + (f"\n{r.stopped}" if r.stopped else "")
-        )
+        lines = [*found.lines, *([r.stopped] if r.stopped else [])]
+        self.quality.setToolTip("\n".join(lines))
 
     def set_ready(self) -> None:
         self.ready = True

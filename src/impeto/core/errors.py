@@ -17,6 +17,8 @@ Each carries its data as attributes; `str(error)` is one sentence for people.
 
 from __future__ import annotations
 
+from typing import Any
+
 
 class ImpetoError(Exception):
     """Base class of all errors that are meant for the user."""
@@ -37,6 +39,9 @@ class ModelError(ImpetoError):
         text = f"{where}: {problem}" if where else problem[:1].upper() + problem[1:]
         super().__init__(f"{text}. {remedy}." if remedy else f"{text}.")
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _again, (type(self), self.problem, self.element, self.field, self.remedy)
+
     def placed(self, element: str, field: str) -> ModelError:
         """The same complaint at another place."""
         return type(self)(self.problem, element=element, field=field, remedy=self.remedy)
@@ -49,6 +54,11 @@ class ModelError(ImpetoError):
             field=self.field or field,
             remedy=self.remedy,
         )
+
+
+def _again(kind: type[ModelError], problem: str, element: str, field: str, remedy: str) -> Any:
+    """A complaint that comes back from another process."""
+    return kind(problem, element=element, field=field, remedy=remedy)
 
 
 class FormulaError(ModelError):

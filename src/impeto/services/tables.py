@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
+from impeto.core.errors import FileError
+from impeto.core.model.elements import Dataset, Drive, Load
+from impeto.core.model.model import Model
+from impeto.core.model.signals import Table
 from impeto.core.model.units import KINDS
 from impeto.core.results.recording import Recording
-from impeto.services.atomic import replacing
+from impeto.services.atomic import reason, replacing
 
 
 def export_csv(recording: Recording, channels: Sequence[str], path: str | Path) -> None:
@@ -20,3 +25,56 @@ def export_csv(recording: Recording, channels: Sequence[str], path: str | Path) 
         writer = csv.writer(file)
         writer.writerow(heads)
         writer.writerows(zip(*(column.tolist() for column in columns), strict=True))
+
+
+def import_csv(path: str | Path, name: str) -> Dataset:
+    """A data set from a CSV file: the first row holds titles with units, 'force [N]', the first
+    column the time. Commas, semicolons and tabs separate. Raises FileError."""
+    path = Path(path)
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except OSError as error:
+        raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
+    except UnicodeDecodeError as error:
+        raise FileError(f"'{path}' cannot be read: it is not text.") from error
+    lines = [line for line in text.splitlines() if line.strip()]
+    if len(lines) < 3:
+        raise FileError(f"'{path}' holds no table: a row of titles and two of numbers are needed.")
+    separator = max(",;\t", key=lines[0].count)
+    rows = list(csv.reader(lines, delimiter=separator))
+    titles = [title.strip() for title in rows[0]]
+    columns: dict[str, list[float]] = {title: [] for title in titles}
+    if len(columns) < 2 or len(columns) < len(titles):
+        raise FileError(f"'{path}' needs at least two columns with titles that differ.")
+    for number, row in enumerate(rows[1:], start=2):
+        if len(row) != len(titles):
+            raise FileError(
+                f"'{path}', line {number}: {len(row)} values stand under {len(titles)} titles."
+            )
+        for title, cell in zip(titles, row, strict=True):
+            columns[title].append(_number(cell, separator, path, number))
+    whole = {title: tuple(column) for title, column in columns.items()}
+    return Dataset(name=name, file=path.name, columns=whole)
+
+
+def _number(cell: str, separator: str, path: Path, line: int) -> float:
+    text = cell.strip().replace(",", ".") if separator != "," else cell.strip()
+    try:
+        return float(text)
+    except ValueError as error:
+        raise FileError(f"'{path}', line {line}: '{cell.strip()}' is not a number.") from error
+
+
+def mapped(model: Model, dataset: Dataset) -> Model:
+    """The model with a data set, its columns as signals of the loads and drives of their names.
+
+    A column 'push [N]' drives the load 'push'; columns without such an element are kept only.
+    """
+    model = model.with_element(dataset)
+    for title in list(dataset.columns)[1:]:
+        column = title.partition("[")[0].strip()
+        element = model.elements.get(column)
+        if isinstance(element, (Load, Drive)):
+            signal = Table(dataset=dataset.name, column=column)
+            model = model.with_element(replace(element, value=signal))
+    return model

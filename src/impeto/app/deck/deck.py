@@ -4,13 +4,22 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolTip, QWidget
 
 from impeto.app.document import Document
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, label
+from impeto.core.mechanics.names import Mark
 from impeto.core.model import units
 
 SPEEDS = {
@@ -19,6 +28,7 @@ SPEEDS = {
 }  # fmt: skip
 FRAME = 33  # ms between pictures
 MARGIN = 12
+MOST_FLAGS = 400
 
 
 class TimeLine(QWidget):
@@ -29,6 +39,7 @@ class TimeLine(QWidget):
     def __init__(self, look: Theme) -> None:
         super().__init__()
         self.look, self.end, self.now = look, 0.0, 0.0
+        self.marks: tuple[Mark, ...] = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time")
         self.setMinimumWidth(160)
@@ -61,9 +72,31 @@ class TimeLine(QWidget):
             at = self.x_of(moment)
             label = f"{units.digits(moment)} s"
             painter.drawText(QRectF(at - 30, 26, 60, 16), Qt.AlignmentFlag.AlignCenter, label)
+        painter.setBrush(look.colour("moment"))
+        painter.setPen(QPen(look.colour("moment"), 1.2))
+        for mark in self.marks:
+            at = self.x_of(mark.time)
+            painter.drawLine(QPointF(at, y - 12), QPointF(at, y))
+            painter.drawPolygon(
+                QPolygonF([QPointF(at, y - 13), QPointF(at + 6, y - 10), QPointF(at, y - 7)])
+            )
         painter.setPen(QPen(look.colour("accent"), 2.5))
         painter.setBrush(look.colour("field"))
         painter.drawEllipse(QPointF(x, y), 7, 7)
+
+    def mark_near(self, x: float) -> Mark | None:
+        """The mark whose flag is at a pixel."""
+        near = [m for m in self.marks if -3 <= x - self.x_of(m.time) <= 7]
+        return min(near, key=lambda m: abs(x - self.x_of(m.time))) if near else None
+
+    def event(self, event: QEvent | None) -> bool:
+        """What a flag stands for, under the pointer."""
+        if isinstance(event, QHelpEvent):
+            mark = self.mark_near(event.pos().x())
+            text = f"{units.digits(mark.time, 6)} s  {mark.element}: {mark.text}" if mark else ""
+            QToolTip.showText(event.globalPos(), text, self)
+            return True
+        return super().event(event)
 
     def _go(self, x: float) -> None:
         room = max(self.width() - 2 * MARGIN, 1)
@@ -71,7 +104,11 @@ class TimeLine(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        self._go(event.position().x())
+        mark = self.mark_near(event.position().x()) if event.position().y() < 14 else None
+        if mark is not None:
+            self.moved.emit(mark.time)
+        else:
+            self._go(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -190,6 +227,7 @@ class Deck(QWidget):
     def _runs(self) -> None:
         run = self.document.run
         self.line.end = float(run.recording.time[-1]) if run else 0.0
+        self.line.marks = run.recording.marks[:MOST_FLAGS] if run else ()
         for widget in (self.play, self.back, self.forward):
             widget.setEnabled(run is not None)
         if run is None:

@@ -56,6 +56,7 @@ from impeto.core.model.signals import (
 
 Change = Callable[[Any], None]
 NONE = "none"
+ROOM = 7  # letters that fit into a third of the second column
 
 
 @dataclass
@@ -116,6 +117,10 @@ class Form(QWidget):
             return
         if isinstance(spec, ChoicesSpec):
             return  # the freedom strip has them
+        if isinstance(spec, VectorSpec) and value and max(len(str(v)) for v in value) > ROOM:
+            self._full_width(label(title, "soft"))
+            self._full_width(self._editor(name, spec, value, title))
+            return
         row = self.grid.rowCount()
         caption = label(title, "soft")
         caption.setToolTip(spec.hint)

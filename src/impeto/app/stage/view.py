@@ -16,7 +16,6 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
@@ -24,15 +23,14 @@ from PyQt6.QtWidgets import QWidget
 
 from impeto.app import glyphs
 from impeto.app.document import Document
-from impeto.app.stage import camera
+from impeto.app.stage import camera, overlay
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.model import units
 from impeto.core.model.elements import Body, Frame, Joint
 from impeto.core.model.scope import Scope
-from impeto.core.results.poses import poses, value_at
+from impeto.core.results.poses import poses
 
 Floats = npt.NDArray[np.float64]
 CLICK = 4  # pixels that a click may wander
@@ -59,7 +57,7 @@ class StageView(QWidget):
         self._pixels: Any = None
         self._stale = True
         self._moving = False
-        self._fitted = False
+        self._fitted = self._turned = False
         self._press = QPoint()
         self._last = QPoint()
         self._frames: dict[str, tuple[str, Floats, Floats]] = {}
@@ -124,6 +122,17 @@ class StageView(QWidget):
             self.scene.place(name, origin, rotation)
         self.refresh(moving=run is not None)
 
+    def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
+        """Show bodies somewhere else for a moment, as a mode does; `show_present` ends that."""
+        self._placed |= {name: place for name, place in placed.items() if name in self._placed}
+        for name, (origin, rotation) in placed.items():
+            self.scene.place(name, origin, rotation)
+        self.refresh(moving=True)
+
+    def show_present(self) -> None:
+        """Bodies where the run or the drawing has them."""
+        self._repose()
+
     def _reselect(self) -> None:
         self.scene.select(self.document.selected)
         self.refresh()
@@ -161,6 +170,16 @@ class StageView(QWidget):
         origin, turned = self._placed[body]
         return origin + turned @ position, turned @ rotation
 
+    def body_place(self, name: str) -> tuple[Floats, Floats]:
+        """Origin and axes of a body in the world."""
+        return self._placed[name]
+
+    @property
+    def reach(self) -> float:
+        """Largest side [m] of the box around everything."""
+        bounds = self.scene.bounds
+        return max(bounds[2 * k + 1] - bounds[2 * k] for k in range(3))
+
     def to_screen(self, points: Floats) -> Floats:
         """(N, 2) pixels of (N, 3) world points."""
         matrix = self.scene.projection(self.width() / max(self.height(), 1))
@@ -193,8 +212,9 @@ class StageView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(self.rect()), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        overlay.paint_elements(painter, self)
         for name in self.paths:
-            self._paint_path(painter, name)
+            overlay.paint_trace(painter, self, name)
         if self.show_badges:
             for name, place in self.badge_places().items():
                 joint = self.document.model[name]
@@ -204,7 +224,7 @@ class StageView(QWidget):
             if self.show_frames or name == self.document.selected:
                 self._paint_frame(painter, name)
         for name in self.arrows:
-            self._paint_arrow(painter, name)
+            overlay.paint_reaction(painter, self, name)
         self._paint_triad(painter)
         if not any(body.shapes for body in self.document.model.of(Body)):
             painter.setPen(self.look.colour("soft"))
@@ -243,66 +263,18 @@ class StageView(QWidget):
             return
         origin, axes = place
         chosen = name == self.document.selected
-        length = (0.06 if chosen else 0.025) * max(
-            self.scene.bounds[2 * k + 1] - self.scene.bounds[2 * k] for k in range(3)
-        )
+        length = (0.06 if chosen else 0.025) * self.reach
         points = self.to_screen(np.vstack([origin, origin + length * axes.T]))
         start = QPointF(*points[0])
         for axis in range(3):
             painter.setPen(QPen(QColor(self.look.axes[axis]), 2.4 if chosen else 1.3))
             painter.drawLine(start, QPointF(*points[1 + axis]))
 
-    def _paint_path(self, painter: QPainter, name: str) -> None:
-        run = self.document.run
-        if run is None or name not in self.document.model.elements:
-            return
-        r = run.recording
-        if f"{name}.position.x" not in r.channels(name):
-            return
-        stride = max(1, len(r.time) // 2000)
-        points = np.column_stack([r[f"{name}.position.{axis}"][::stride] for axis in "xyz"])
-        flat = self.to_screen(points)
-        painter.setPen(QPen(self.look.colour("moment"), 1.3, Qt.PenStyle.DashLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
-
-    def _paint_arrow(self, painter: QPainter, name: str) -> None:
-        """Force of a joint on its body B at the present instant."""
-        run = self.document.run
-        if run is None or f"{name}.force.x" not in run.recording.channels(f"{name}.force"):
-            return
-        r = run.recording
-        place = self.frame_place(self.document.model[name].frame_b)
-        if place is None:
-            return
-        axes = [value_at(r, r[f"{name}.force.{axis}"], self.document.instant) for axis in "xyz"]
-        force = np.array([float(value) for value in axes])
-        size, peak = float(np.linalg.norm(force)), float(r[f"{name}.force"].max())
-        if size <= 1e-9 * max(peak, 1e-300):
-            return
-        tall = self.scene.bounds[5] - self.scene.bounds[4]
-        tip = place[0] + force / peak * 0.32 * tall
-        a, b = (QPointF(*p) for p in self.to_screen(np.vstack([place[0], tip])))
-        colour = self.look.colour("force")
-        painter.setPen(QPen(colour, 2.4))
-        painter.drawLine(a, b)
-        along = b - a
-        length = float(np.hypot(along.x(), along.y()))
-        if length > 6:
-            along /= length
-            across = QPointF(-along.y(), along.x())
-            painter.setBrush(colour)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.drawPolygon(
-                QPolygonF([b, b - along * 12 + across * 5, b - along * 12 - across * 5])
-            )
-        painter.setFont(font(12, QFont.Weight.DemiBold))
-        painter.setPen(colour)
-        painter.drawText(b + QPointF(10, 4), units.shown(size, "force", 3))
-
     # mouse and keys
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        if not self._turned:  # as long as nobody has chosen a view, show everything
+            camera.fit(self.scene.camera, self.scene.bounds, self.width() / max(self.height(), 1))
         self.refresh()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -316,7 +288,7 @@ class StageView(QWidget):
         wandered = (here - self._press).manhattanLength() > CLICK
         if not event.buttons() or not wandered:
             return
-        self._last = here
+        self._last, self._turned = here, True
         shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         if event.buttons() & Qt.MouseButton.LeftButton and not shifted:
             camera.orbit(self.scene.camera, 0.4 * dx, 0.4 * dy)
@@ -336,10 +308,12 @@ class StageView(QWidget):
             for name, place in self.badge_places().items():
                 if (place - QPointF(here)).manhattanLength() < 14:
                     return name
-        return self.scene.pick(here.x(), here.y(), self.width(), self.height())
+        line = overlay.element_near(self, here)
+        return line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
+        self._turned = True
         camera.zoom(self.scene.camera, 1.0015 ** event.angleDelta().y())
         self.refresh(moving=True)
 

@@ -37,3 +37,8 @@ def from_quaternion(q: Floats) -> Floats:
         [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
     ]
     return np.stack([np.stack(row, axis=-1) for row in rows], axis=-2)
+
+
+def from_rotation_vector(vector: Floats) -> Floats:
+    """Matrix of a turn by |vector| [rad] about its direction."""
+    return np.asarray(Rotation.from_rotvec(vector).as_matrix())

@@ -74,7 +74,7 @@ def examine(system: System) -> Health:
             )
         )
     for name in _floating(system):
-        findings.append(Finding("warn", name, "no joint holds this body", "Join it or leave it"))
+        findings.append(Finding("warn", name, "nothing holds this body", "Join it or leave it"))
     free = 6 * system.moving - full_rank
     return Health(
         free, len(system.motions), _counted(system), redundant, _floating(system), tuple(findings)
@@ -86,9 +86,11 @@ def _counted(system: System) -> int:
 
 
 def _floating(system: System) -> tuple[str, ...]:
-    """Moving bodies without any path of joints to the ground."""
+    """Moving bodies without any path of joints, bushings or straight elements to the ground."""
     held = {0}
-    pairs = [tuple(int(b) for b in pair) for pair in system.tables.joint_body]
+    T = system.tables
+    joined = [T.joint_body, T.bushing[:, :2], T.link[:, :2]]
+    pairs = [tuple(int(b) for b in pair) for group in joined for pair in group]
     while True:
         grown = held | {b for pair in pairs if held & set(pair) for b in pair}
         if grown == held:

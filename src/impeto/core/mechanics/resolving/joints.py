@@ -9,7 +9,6 @@ from impeto.core.errors import ModelError
 from impeto.core.mechanics.mechanism import (
     FrictionData,
     JointData,
-    PathData,
     SpringData,
     StartData,
     StopData,
@@ -17,10 +16,8 @@ from impeto.core.mechanics.mechanism import (
 from impeto.core.model.elements import Behaviour, Friction, Joint, StartValue, Stops
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.joints import (
-    BODY_ON_PATH,
     CONSTANT_VELOCITY,
     DISTANCE,
-    POINT_ON_PATH,
     OnFreedom,
 )
 from impeto.core.model.scope import Scope
@@ -31,8 +28,6 @@ HARD = 1e-4  # of the mechanism's size: how far a stop without stiffness gives w
 
 def has_coordinate(joint: Joint, freedom: str) -> bool:
     """Whether a freedom has a coordinate of its own that something can act on."""
-    if joint.special in (POINT_ON_PATH, BODY_ON_PATH):
-        return False
     if joint.special == CONSTANT_VELOCITY:
         return freedom.startswith("slide") and freedom in joint.free
     return joint.special == DISTANCE or freedom in joint.free
@@ -81,7 +76,6 @@ def joint_data(
         free=free,
         special=joint.special,
         distance=distance,
-        path=_path(scope, joint),
         springs=tuple(_spring(scope, p, joint) for p in _of(joint, Behaviour)),
         stops=tuple(s for p in _of(joint, Stops) for s in _stops(scope, p, joint)),
         frictions=tuple(_friction(scope, p, joint) for p in _of(joint, Friction)),
@@ -91,20 +85,6 @@ def joint_data(
 
 def _of(joint: Joint, kind: type) -> list[OnFreedom]:
     return [part for part in joint.behaviours if isinstance(part, kind)]
-
-
-def _path(scope: Scope, joint: Joint) -> PathData | None:
-    if joint.special not in (POINT_ON_PATH, BODY_ON_PATH):
-        return None
-    if joint.path is None:
-        raise ModelError("it has no path", element=joint.name, field="path", remedy="Choose one")
-    path = scope.model[joint.path]
-    points = np.array([scope.vector(point, "position", "length") for point in path.points])
-    if len(points) < 3:
-        raise ModelError(
-            "a path needs three points at least", element=path.name, remedy="Add points"
-        )
-    return PathData(points=points.reshape(-1, 3), closed=path.closed)
 
 
 def number(scope: Scope, part: OnFreedom, joint: Joint, field: str, kind: str) -> float:

@@ -1,0 +1,259 @@
+"""What is drawn over the solids: force elements, loads, couplers, paths, arrows, traces."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
+
+from impeto.app import glyphs
+from impeto.app.theme import font
+from impeto.core.errors import ModelError
+from impeto.core.model import units
+from impeto.core.model.couplers import Meshing
+from impeto.core.model.elements import (
+    Actuator,
+    Attraction,
+    Bumper,
+    Bushing,
+    Damper,
+    Joint,
+    Load,
+    Rope,
+    Spring,
+    Straight,
+)
+from impeto.core.model.scope import Scope
+from impeto.core.results.poses import value_at
+
+if TYPE_CHECKING:
+    from impeto.app.stage.view import StageView
+
+Floats = npt.NDArray[np.float64]
+NEAR = 7.0  # pixels within which a click means a line
+BESIDE = 24.0  # pixels between elements that join the same frames
+WIDE = 9.0  # pixels, half the width of a spring's coil
+
+
+def paint_elements(painter: QPainter, stage: StageView) -> None:
+    """Everything between frames, as the present case has it."""
+    document = stage.document
+    beside: dict[frozenset[str], int] = {}
+    for element in document.model.elements.values():
+        if not document.is_on(element):
+            continue
+        chosen = element.name == document.selected
+        if isinstance(element, Straight):
+            ends = _ends(stage, element.frame_a, element.frame_b)
+            pair = frozenset((element.frame_a, element.frame_b))
+            beside[pair] = beside.get(pair, -1) + 1
+            if ends is not None:
+                aside = _across(*ends) * (beside[pair] * BESIDE)
+                _paint_straight(painter, stage, element, ends[0] + aside, ends[1] + aside, chosen)
+        elif isinstance(element, Bushing):
+            ends = _ends(stage, element.frame_a, element.frame_b)
+            if ends is not None:
+                _ring(painter, stage, ends[1], "accent" if chosen else "ink")
+        elif isinstance(element, Load):
+            _paint_load(painter, stage, element, chosen)
+        elif isinstance(element, Meshing):
+            _paint_mesh(painter, stage, element, chosen)
+
+
+def _across(a: QPointF, b: QPointF) -> QPointF:
+    """Unit vector across a line on the picture."""
+    along = b - a
+    length = float(np.hypot(along.x(), along.y())) or 1.0
+    return QPointF(-along.y() / length, along.x() / length)
+
+
+def element_near(stage: StageView, here: QPoint) -> str:
+    """The straight force element whose line passes a pixel, or ''."""
+    beside: dict[frozenset[str], int] = {}
+    for element in stage.document.model.elements.values():
+        if isinstance(element, Straight) and stage.document.is_on(element):
+            ends = _ends(stage, element.frame_a, element.frame_b)
+            pair = frozenset((element.frame_a, element.frame_b))
+            beside[pair] = beside.get(pair, -1) + 1
+            if ends is None:
+                continue
+            aside = _across(*ends) * (beside[pair] * BESIDE)
+            if _distance(QPointF(here), ends[0] + aside, ends[1] + aside) < NEAR:
+                return element.name
+    return ""
+
+
+def _distance(point: QPointF, a: QPointF, b: QPointF) -> float:
+    along, there = b - a, point - a
+    length = along.x() ** 2 + along.y() ** 2
+    share = 0.0
+    if length > 0.0:
+        share = min(max((along.x() * there.x() + along.y() * there.y()) / length, 0.0), 1.0)
+    rest = there - along * share
+    return float(np.hypot(rest.x(), rest.y()))
+
+
+def _ends(stage: StageView, first: str, second: str) -> tuple[QPointF, QPointF] | None:
+    a, b = stage.frame_place(first), stage.frame_place(second)
+    if a is None or b is None:
+        return None
+    p, q = stage.to_screen(np.vstack([a[0], b[0]]))
+    return QPointF(*p), QPointF(*q)
+
+
+def _paint_straight(
+    painter: QPainter, stage: StageView, element: Straight, a: QPointF, b: QPointF, chosen: bool
+) -> None:
+    colour = stage.look.colour("accent" if chosen else "ink")
+    painter.setPen(QPen(colour, 2.2 if chosen else 1.4))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    along = b - a
+    length = float(np.hypot(along.x(), along.y()))
+    if length < 4.0:
+        painter.drawEllipse(a, 3, 3)
+        return
+    u = along / length
+    n = QPointF(-u.y(), u.x())
+
+    def at(share: float, side: float = 0.0) -> QPointF:
+        return a + along * share + n * side
+
+    if isinstance(element, Spring):
+        turns = [at(0.0), at(0.2)]
+        turns += [at(0.2 + 0.6 * (k + 0.5) / 8, WIDE * (-1) ** k) for k in range(8)]
+        painter.drawPolyline(QPolygonF([*turns, at(0.8), at(1.0)]))
+    elif isinstance(element, Damper):
+        painter.drawLine(at(0.0), at(0.5))
+        painter.drawLine(at(0.5, 6), at(0.5, -6))
+        painter.drawPolyline(QPolygonF([at(0.35, 8), at(0.65, 8), at(0.65, -8), at(0.35, -8)]))
+        painter.drawLine(at(0.65), at(1.0))
+    elif isinstance(element, Rope):
+        painter.drawLine(a, b)
+        for share in (0.0, 1.0):
+            painter.drawEllipse(at(share), 2.5, 2.5)
+    elif isinstance(element, Bumper):
+        painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DotLine))
+        painter.drawLine(a, b)
+        painter.setPen(QPen(colour, 3.0))
+        for share in (0.12, 0.88):
+            painter.drawLine(at(share, 8), at(share, -8))
+    elif isinstance(element, (Attraction, Actuator)):
+        painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DashLine))
+        painter.drawLine(a, b)
+        painter.setPen(QPen(colour, 1.6))
+        for share, sign in ((0.35, 1), (0.65, -1)):
+            back = at(share) - u * 7 * sign
+            painter.drawPolyline(QPolygonF([back + n * 5, at(share), back - n * 5]))
+
+
+def _ring(painter: QPainter, stage: StageView, at: QPointF, colour: str) -> None:
+    painter.setBrush(stage.look.colour("field"))
+    painter.setPen(QPen(stage.look.colour(colour), 1.4))
+    for radius in (9, 4):
+        painter.drawEllipse(at, radius, radius)
+
+
+def _paint_load(painter: QPainter, stage: StageView, load: Load, chosen: bool) -> None:
+    """An arrow at the frame, of the same length whatever the size of the load."""
+    place = stage.frame_place(load.frame)
+    if place is None:
+        return
+    try:
+        scope = Scope(stage.document.model, stage.document.case)
+        direction = scope.vector(load, "direction", "number")
+    except ModelError:
+        return  # the Health card tells
+    axes = np.eye(3)
+    if load.axes == "body":
+        axes = stage.body_place(stage.document.model[load.frame].body)[1]
+    elif load.axes == "other" and load.axes_frame:
+        other = stage.frame_place(load.axes_frame)
+        axes = axes if other is None else other[1]
+    length = float(np.linalg.norm(direction))
+    if length == 0.0:
+        return
+    tip = place[0] + 0.12 * stage.reach * (axes @ direction) / length
+    a, b = (QPointF(*p) for p in stage.to_screen(np.vstack([place[0], tip])))
+    colour = stage.look.colour("accent" if chosen else "force")
+    arrow(painter, a, b, colour, 2)
+    if load.applies == "torque":
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(a, 6, 6)
+
+
+def _paint_mesh(painter: QPainter, stage: StageView, mesh: Meshing, chosen: bool) -> None:
+    """A dashed line between the centres of two toothed parts with the coupler's glyph on it."""
+    joints = [stage.document.model.elements.get(n) for n in (mesh.joint_a, mesh.joint_b)]
+    frames = [joint.frame_b for joint in joints if isinstance(joint, Joint)]
+    ends = _ends(stage, *frames) if len(frames) == 2 else None
+    if ends is None:
+        return
+    colour = stage.look.colour("accent" if chosen else "soft")
+    painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DashLine))
+    painter.drawLine(*ends)
+    middle = (ends[0] + ends[1]) / 2
+    glyphs.draw_element_badge(painter, middle, mesh, stage.look, chosen)
+
+
+# of a run
+
+
+def paint_trace(painter: QPainter, stage: StageView, name: str) -> None:
+    """Where a frame or body has been."""
+    run = stage.document.run
+    if run is None or name not in stage.document.model.elements:
+        return
+    r = run.recording
+    if f"{name}.position.x" not in r.channels(name):
+        return
+    stride = max(1, len(r.time) // 2000)
+    points = np.column_stack([r[f"{name}.position.{axis}"][::stride] for axis in "xyz"])
+    flat = stage.to_screen(points)
+    painter.setPen(QPen(stage.look.colour("moment"), 1.3, Qt.PenStyle.DashLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
+
+
+def paint_reaction(painter: QPainter, stage: StageView, name: str) -> None:
+    """Force of a joint on its body B at the present instant."""
+    document = stage.document
+    run = document.run
+    if run is None or f"{name}.force.x" not in run.recording.channels(f"{name}.force"):
+        return
+    r = run.recording
+    place = stage.frame_place(document.model[name].frame_b)
+    if place is None:
+        return
+    axes = [value_at(r, r[f"{name}.force.{axis}"], document.instant) for axis in "xyz"]
+    force = np.array([float(value) for value in axes])
+    size, peak = float(np.linalg.norm(force)), float(r[f"{name}.force"].max())
+    if size <= 1e-9 * max(peak, 1e-300):
+        return
+    tall = stage.scene.bounds[5] - stage.scene.bounds[4]
+    tip = place[0] + force / peak * 0.32 * tall
+    a, b = (QPointF(*p) for p in stage.to_screen(np.vstack([place[0], tip])))
+    colour = stage.look.colour("force")
+    arrow(painter, a, b, colour, 2.4)
+    painter.setFont(font(12, QFont.Weight.DemiBold))
+    painter.setPen(colour)
+    painter.drawText(b + QPointF(10, 4), units.shown(size, "force", 3))
+
+
+def arrow(painter: QPainter, a: QPointF, b: QPointF, colour: QColor, width: float) -> None:
+    """A line with a filled head at b."""
+    painter.setPen(QPen(colour, width))
+    painter.drawLine(a, b)
+    along = b - a
+    length = float(np.hypot(along.x(), along.y()))
+    if length > 6:
+        along /= length
+        across = QPointF(-along.y(), along.x())
+        painter.setBrush(colour)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawPolygon(
+            QPolygonF([b, b - along * 12 + across * 5, b - along * 12 - across * 5])
+        )
+    painter.setPen(QPen(colour, width))

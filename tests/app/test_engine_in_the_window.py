@@ -1,0 +1,162 @@
+"""What the engine can do, by clicks and keys: mends, events on the Deck, tables, poses, modes."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QFileDialog
+
+import impeto
+from impeto.app.deck.deck import TimeLine
+from impeto.services import model_file
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def link_of(card, text):
+    """Target of the first link on the Health card whose text begins so."""
+    before, found, _ = card.text.text().partition(f">[{text}")
+    assert found, card.text.text()
+    return before.rsplit('href="', 1)[1].split('"')[0]
+
+
+def open_model(window, model):
+    window.document.open(model, None)
+    window._opened()
+
+
+def test_a_click_on_a_mend_applies_it_and_undo_takes_it_back(window, hand, qtbot):
+    qtbot.waitUntil(lambda: "held by other joints too" in window.health.text.text())
+    before = window.document.model
+    window.health.text.linkActivated.emit(link_of(window.health, "Free "))
+    assert "slide x" in window.document.model["guide_right"].free
+    qtbot.waitUntil(lambda: "Nothing redundant" in window.health.text.text())
+    hand.keys((Qt.Key.Key_Z, CTRL))
+    assert window.document.model == before
+
+
+def bouncing():
+    stops = impeto.Stops(freedom="slide z", lower="0 m", stiffness="100 kN/m", restitution=0.5)
+    return impeto.Model("drop", [
+        impeto.Gravity(name="gravity"),
+        impeto.Body(name="block", position=(0, 0, 0.5), shapes=(impeto.Box(),)),
+        impeto.Frame(name="floor"), impeto.Frame(name="foot", body="block"),
+        impeto.Joint(name="guide", frame_a="floor", frame_b="foot", free=("slide z",),
+                     behaviours=(stops,)),
+        impeto.Event(name="half", time="0.25 s"),
+    ], settings=impeto.RunSettings(until="0.6 s"))  # fmt: skip
+
+
+def test_events_and_impacts_fly_flags_on_the_deck_and_a_click_jumps_there(window, hand, qtbot):
+    open_model(window, bouncing())
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    line = window.deck.findChild(TimeLine)
+    assert [mark.element for mark in line.marks][:2] == ["half", "guide"]
+    impact = line.marks[1]
+    assert impact.time == pytest.approx(np.sqrt(2 * 0.5 / 9.80665), abs=1e-9)
+    hand.click(line, QPoint(round(line.x_of(impact.time)) + 2, 8))
+    assert window.document.instant == pytest.approx(impact.time)
+    assert line.mark_near(QPointF(line.x_of(0.25) + 1, 8).x()).element == "half"
+
+
+def test_the_run_strip_says_in_words_how_far_the_run_can_be_trusted(window, hand, qtbot):
+    open_model(window, bouncing())
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    assert "●" in window.strip.quality.text()
+    told = window.strip.quality.toolTip()
+    for words in ("Energy balance", "Joints stay together", "Smooth integrator", "switchings"):
+        assert words in told
+
+
+def test_a_csv_of_time_histories_drives_the_loads_of_its_columns(
+    window, hand, qtbot, tmp_path, monkeypatch
+):
+    path = tmp_path / "bench run.csv"
+    path.write_text("time [s];push [N];other [mm]\n0;0;1\n0,5;10;2\n1;-10;3\n")
+    base = bouncing()
+    model = base.with_element(impeto.Load(name="push", frame="foot", value=0.0))
+    open_model(window, model)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(path), ""))
+    hand.keys((Qt.Key.Key_I, CTRL))
+    qtbot.waitUntil(lambda: "bench_run" in window.document.model.elements)
+    load = window.document.model["push"]
+    assert isinstance(load.value, impeto.Table)
+    assert (load.value.dataset, load.value.column) == ("bench_run", "push")
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    recording = window.document.run.recording
+    assert np.interp(0.25, recording.time, recording["push.value"]) == pytest.approx(5.0)
+
+
+def test_a_bad_table_is_refused_with_its_line_and_changes_nothing(window, qtbot, tmp_path):
+    path = tmp_path / "bad.csv"
+    path.write_text("time [s],push [N]\n0,1\n1,two\n")
+    before = window.document.model
+    said = []
+    window.document.complained.connect(said.append)
+    window.files.import_csv(path)
+    qtbot.waitUntil(lambda: bool(said))
+    assert "line 3: 'two' is not a number" in said[0]
+    assert window.document.model is before
+
+
+def test_an_instant_is_kept_as_a_pose_and_a_case_starts_from_it(solved, hand):
+    solved.document.set_instant(0.25)
+    hand.keys((Qt.Key.Key_P, CTRL))
+    assert solved.document.selected == "pose"
+    kept = solved.document.model["pose"].bodies
+    r = solved.document.run.recording
+    there = {state.body: state for state in kept}["saw_frame"]
+    index = int(np.argmin(np.abs(r.time - 0.25)))
+    assert there.position[2].si == pytest.approx(r["saw_frame.position.z"][index])
+    solved.document.edit_case(pose="pose")
+    again = impeto.simulate(solved.document.model, solved.document.case, until=0.01)
+    assert again["saw_frame.position.z"][0] == pytest.approx(r["saw_frame.position.z"][index])
+
+
+def test_modes_are_listed_and_swing_on_the_stage_and_the_response_is_drawn(window, hand, qtbot):
+    open_model(window, model_file.load_demo("scale_platform"))
+    qtbot.waitUntil(lambda: window.preparation.done, timeout=20000)
+    hand.keys((Qt.Key.Key_M, CTRL))
+    dialog = window.linear
+    qtbot.waitUntil(lambda: dialog.table.rowCount() == 6, timeout=20000)
+    frequencies = [mode.frequency for mode in dialog.view.modes]
+    assert dialog.table.item(0, 1).text().startswith(f"{frequencies[0]:.4f}")
+    still = window.stage.body_place("platform")[0].copy()
+    qtbot.waitUntil(lambda: np.abs(window.stage.body_place("platform")[0] - still).max() > 1e-4)
+    load = impeto.Load(name="shake", frame="corner_1", value=0.0)
+    window.document.edit("load", window.document.model.with_element(load))
+    assert dialog.table.rowCount() == 0  # the old modes are not those of the new model
+    dialog.source.setCurrentText("shake")
+    dialog.channel.setText("platform.position.z")
+    hand.click(dialog.draw)
+    qtbot.waitUntil(lambda: "Largest at" in dialog.about.text(), timeout=20000)
+    dialog.channel.setText("nonsense.x")
+    hand.click(dialog.draw)
+    qtbot.waitUntil(lambda: "no channel 'nonsense.x'" in dialog.about.text(), timeout=20000)
+    dialog.close()
+    np.testing.assert_allclose(window.stage.body_place("platform")[0], still)
+
+
+def test_all_cases_run_at_once_and_lie_over_each_other(window, hand, qtbot):
+    window.document.edit("short", window.document.model.changed(
+        settings=impeto.RunSettings(until="0.2 s")))  # fmt: skip
+    hand.keys((Qt.Key.Key_R, CTRL | SHIFT))
+    qtbot.waitUntil(lambda: len(window.document.runs) == 4, timeout=60000)
+    assert {run.recording.case for run in window.document.runs} == set(window.document.model.cases)
+    assert len(window.document.shown_runs) == 4
+
+
+def test_a_click_on_a_spring_selects_it_and_a_curve_is_typed_into_its_sheet(window, hand):
+    open_model(window, model_file.load_demo("scale_platform"))
+    stage = window.stage
+    ends = np.vstack([stage.frame_place(name)[0] for name in ("foot_2", "corner_2")])
+    middle = stage.to_screen(ends).mean(axis=0)
+    hand.click(stage, QPoint(*map(int, middle)))
+    assert window.document.selected == "spring_2"
+    hand.type_into("Curve", "0 mm: 0 N; 50 mm: 1 kN")
+    assert str(window.document.model["spring_2"].curve) == "0 mm: 0 N; 50 mm: 1 kN"
+    hand.type_into("Curve", "0 mm: 0 N; 50 kg: 1 kN")
+    assert str(window.document.model["spring_2"].curve) == "0 mm: 0 N; 50 mm: 1 kN"
