@@ -12,7 +12,7 @@ from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.solvers.run import Progress
-from impeto.services import batch, model_file, recording_file, tables
+from impeto.services import batch, model_file, recording_file, scratch, tables
 
 
 class Recording(CoreRecording):
@@ -45,7 +45,7 @@ def simulate(
     Raises ModelError with element, field and remedy where the model cannot be run. A run that
     fails or is stopped on the way keeps what was solved and says why in `recording.stopped`.
     """
-    return _public(core.simulate(model, case, until, tol, progress))
+    return _public(core.simulate(model, case, until, tol, progress, scratch.allocate))
 
 
 def open_recording(path: str | Path) -> Recording:

@@ -39,6 +39,7 @@ from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate
 from impeto.services import model_file
 from impeto.services.batch import simulate_cases
+from impeto.services.scratch import allocate
 
 TOAST = 6000  # ms
 
@@ -173,7 +174,7 @@ class MainWindow(QMainWindow):
             return
         model, case = self.document.model, self.document.case
         self._start(
-            Job(lambda progress: simulate(model, case, progress=progress), self),
+            Job(lambda progress: simulate(model, case, progress=progress, allocate=allocate), self),
             self._run_finished,
         )
 

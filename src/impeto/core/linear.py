@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
+from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
@@ -186,6 +187,7 @@ class _Output:
             np.zeros((1, len(T.row))), np.zeros((1, len(T.coordinate), 3)),
             np.zeros((1, int(T.measured[-1]))),
         )  # fmt: skip
+        place(T, S, 0.0, state)
         store(T, S, state, out, 0, np.zeros_like(state), 0.0)
         nothing = Statistics("", 0.0, 0, 0, 0, 0, 0.0, 0.0, 0.0)
         instant = Recording(

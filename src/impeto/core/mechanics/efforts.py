@@ -6,9 +6,9 @@ An effort is a force or torque along a joint coordinate, on B forwards and on A 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from impeto.core.mechanics.forces import area
+from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.programs import decide, look_up
 from impeto.core.mechanics.tables import (
     MOTOR_STATES,
@@ -26,7 +26,7 @@ from impeto.core.mechanics.tables import (
 BRAKE = 50.0  # times the motor's own torque: what a self-locking gear holds back while it turns
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def push(wrench, bodies, unit, effort):
     """Add an effort along a coordinate with Jacobian unit (12,), world, to both bodies."""
     for side in range(2):
@@ -35,7 +35,7 @@ def push(wrench, bodies, unit, effort):
             wrench[body, k] += effort * unit[6 * side + k]
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_efforts(T, S, y):
     """Add springs, stops and drives on coordinates to S.wrench, with their powers."""
     add_springs(T, S)
@@ -66,7 +66,7 @@ def set_efforts(T, S, y):
         push(S.wrench, T.joint_body[joint], S.unit[c], effort)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_springs(T, S):
     for index in range(T.spring.shape[0]):
         c, element = T.spring[index, 0], T.spring[index, 1]
@@ -89,7 +89,7 @@ def add_springs(T, S):
         push(S.wrench, T.joint_body[joint], S.unit[c], on * (elastic - damped))
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_stops(T, S):
     """Ends of travel: k·δ·(1 + a·δ̇/v₀), never pulling; v₀ is the speed of this impact."""
     for index in range(T.stop.shape[0]):
@@ -117,7 +117,7 @@ def add_stops(T, S):
         push(S.wrench, T.joint_body[joint], S.unit[c], -side * effort)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def servo_effort(
     servo, value, q, rate, reference, signal, y, at, power, first, held, switch, guard
 ):  # fmt: skip
@@ -149,7 +149,7 @@ def servo_effort(
     return y[at + 1]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def motor_current(value, duty, rate, y, at, power, first):
     """Current of a motor; writes the rates of its electric states.
 
@@ -168,7 +168,7 @@ def motor_current(value, duty, rate, y, at, power, first):
     return current
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def friction_limits(value, load, motor, efforts, static):
     """Largest friction against motion upwards and downwards along the coordinate.
 
@@ -189,7 +189,7 @@ def friction_limits(value, load, motor, efforts, static):
     return up, down
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def gear_of(T, S, index):
     """(is a gear, efficiency, efficiency back) and motor torque of a friction row."""
     motor = T.friction[index, 7]
@@ -199,7 +199,7 @@ def gear_of(T, S, index):
     return (1.0, value[6], value[7]), S.drive_effort[T.effort[T.motor[motor, 0], 3]]
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def friction_load(T, S, index):
     """Size of the reaction across a coordinate, from the present multipliers."""
     total = 0.0
@@ -211,7 +211,7 @@ def friction_load(T, S, index):
     return np.sqrt(total)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_guards(T, S, t):
     """Guards of friction: what sticks must bear its effort, what slips must keep its direction;
     and those of sampled servos, which hold until the next sample."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from impeto.core.mechanics.efforts import (
     friction_limits,
@@ -13,6 +12,7 @@ from impeto.core.mechanics.efforts import (
     set_guards,
 )
 from impeto.core.mechanics.forces import run_programs, set_forces
+from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import (
     cross,
     dot,
@@ -28,7 +28,6 @@ from impeto.core.mechanics.tables import (
     SLIPS_UP,
     STICKS,
     X_EFFORTS,
-    X_END,
     X_MOTIONS,
     X_MOTORS,
 )
@@ -39,11 +38,12 @@ LOADINGS = 60  # rounds in which friction and reactions find each other
 SAME = 1e-14  # relative change at which they have
 
 
-@njit(cache=True, error_model="numpy", nogil=True)
-def place(T, S, t, y):
-    """Kinematics, sensors and constraint rows at a state."""
+@inlined
+def set_place(T, S, t, y, every):
+    """Kinematics, sensors and constraint rows at a state; every : 1 for all coordinates, 0 for
+    those that something acts along or asks for."""
     set_bodies(T, S, y)
-    set_joints(T, S)
+    set_joints(T, S, every)
     set_links(T, S)
     set_sensors(T, S, y)
     run_programs(T, S, t, 0)
@@ -51,19 +51,25 @@ def place(T, S, t, y):
     set_rows(T, S, y)
 
 
-@njit(cache=True, error_model="numpy", nogil=True)
+@kernel
+def place(T, S, t, y):
+    """The same with all coordinates, for callers that need no forces."""
+    set_place(T, S, t, y, 1)
+
+
+@kernel
 def derivative(T, S, t, y, dy):
     """dy = rate of the state; leaves accelerations and −λ in S.solution.
 
     Index-1 formulation: M a = f + Jᵀλ, J a = γ, spins and torques in body axes (Euler).
     """
-    place(T, S, t, y)
+    set_place(T, S, t, y, 0)
     set_forces(T, S, t)
     set_efforts(T, S, y)
     n = T.mass.shape[0] - 1
     set_right(T, S, y, n)
     assemble_and_factor(T, S)
-    S.right[:] = S.base
+    copy(S.base, S.right)
     if T.friction.shape[0] > 0:
         add_friction(T, S, n)
     solve(T, S, CORRECTIONS)
@@ -77,16 +83,16 @@ def derivative(T, S, t, y, dy):
             S.friction_effort[index, 1] = load
         if change == 0.0:
             break
-        S.right[:] = S.base
+        copy(S.base, S.right)
         add_friction(T, S, n)
         solve(T, S, CORRECTIONS)
     set_rates(T, y, dy, S.solution, n)
     set_guards(T, S, t)
     set_drive_powers(T, S)
-    dy[13 * n :] = S.power[: T.extra[X_END]]
+    copy(S.power, dy[13 * n :])
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_right(T, S, y, n):
     """Right-hand side without friction: forces, gyroscopic torques, gammas."""
     for body in range(1, n + 1):
@@ -105,7 +111,7 @@ def set_right(T, S, y, n):
         S.base[T.place[r]] = S.gamma[r]
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_friction(T, S, n):
     """Friction of what slips, for the present loads, added to S.right."""
     for index in range(T.friction.shape[0]):
@@ -134,7 +140,7 @@ def add_friction(T, S, n):
                 S.right[first + 3 + k] += effort * turned
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_drive_powers(T, S):
     """Power of prescribed motions from their multipliers; of motors what leaves the gear."""
     for motion in range(T.motion.shape[0]):
@@ -155,22 +161,22 @@ def set_drive_powers(T, S):
         S.power[T.extra[X_MOTORS] + MOTOR_STATES * motor + 3] = -lost * S.rate[c]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def set_rates(T, y, dy, solution, n):
     """Rates of positions, quaternions (q̇ = ½ q ω) and velocities."""
     for body in range(n):
         p, u = 7 * body, 7 * n + 6 * body
-        dy[p : p + 3] = y[u : u + 3]
+        copy(y[u : u + 3], dy[p : p + 3])
         w, x, yy, z = y[p + 3], y[p + 4], y[p + 5], y[p + 6]
         a, b, c = y[u + 3], y[u + 4], y[u + 5]
         dy[p + 3] = 0.5 * (-x * a - yy * b - z * c)
         dy[p + 4] = 0.5 * (w * a + yy * c - z * b)
         dy[p + 5] = 0.5 * (w * b + z * a - x * c)
         dy[p + 6] = 0.5 * (w * c + x * b - yy * a)
-        dy[u : u + 6] = solution[6 * body : 6 * body + 6]
+        copy(solution[6 * body : 6 * body + 6], dy[u : u + 6])
 
 
-@njit(cache=True, error_model="numpy", nogil=True)
+@kernel
 def project(T, S, t, y, tolerance, pace):
     """Bring positions, then velocities, back onto the constraints by the least change in the
     mass metric (quasi-Newton with the last factor).
@@ -202,7 +208,7 @@ def project(T, S, t, y, tolerance, pace):
     return largest(S.value)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def largest(values):
     worst = 0.0
     for value in values:
@@ -211,19 +217,22 @@ def largest(values):
     return worst
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def normalise(y, n):
     for body in range(n):
         q = y[7 * body + 3 : 7 * body + 7]
-        q /= np.sqrt(q[0] * q[0] + q[1] * q[1] + q[2] * q[2] + q[3] * q[3])
+        size = np.sqrt(q[0] * q[0] + q[1] * q[1] + q[2] * q[2] + q[3] * q[3])
+        for k in range(4):
+            q[k] /= size
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def move(y, step, n):
     """Displace the bodies: positions in the world, turns about body axes (q ∘ (1, θ/2))."""
     for body in range(n):
         p, s = 7 * body, 6 * body
-        y[p : p + 3] += step[s : s + 3]
+        for k in range(3):
+            y[p + k] += step[s + k]
         a, b, c = 0.5 * step[s + 3], 0.5 * step[s + 4], 0.5 * step[s + 5]
         w, x, yy, z = y[p + 3], y[p + 4], y[p + 5], y[p + 6]
         y[p + 3] = w - x * a - yy * b - z * c

@@ -7,8 +7,8 @@ it puts in or takes out to the extra state of its row, so that the energy audit 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot, turn
 from impeto.core.mechanics.programs import decide, look_up, run_program
 from impeto.core.mechanics.tables import (
@@ -22,7 +22,7 @@ from impeto.core.mechanics.tables import (
 )
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def run_programs(T, S, t, group):
     """Values of the programs that need no forces (group 0), or of those that do (1)."""
     for program in range(T.program.shape[0]):
@@ -33,7 +33,7 @@ def run_programs(T, S, t, group):
             )  # fmt: skip
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_forces(T, S, t):
     """Fill S.wrench with everything that acts between points, and the powers of that."""
     for body in range(T.mass.shape[0]):
@@ -52,10 +52,10 @@ def set_forces(T, S, t):
     add_loads(T, S)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_links(T, S):
     """Straight springs, dampers, ropes, bumpers and pulls by formula."""
-    force = np.empty(3)
+    force = S.work[0]
     for index in range(T.link.shape[0]):
         length, rate = S.length[index, 0], S.length[index, 1]
         power = T.extra[X_LINKS] + index
@@ -83,7 +83,7 @@ def add_links(T, S):
         add_force(S.wrench[T.link[index, 1]], line[3:6], force, -1.0)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def link_law(link, value, length, rate, curve, piece, switch, guard):
     """Pull of a straight element, and the part of it that comes from stored energy."""
     stretch = length - value[1]
@@ -106,7 +106,7 @@ def link_law(link, value, length, rate, curve, piece, switch, guard):
     return pull, elastic
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def stored(link, value, length, curve, piece, switch):
     """Energy [J] in a straight element, zero at its free length."""
     stretch = length - value[1]
@@ -119,13 +119,13 @@ def stored(link, value, length, curve, piece, switch):
     return energy
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def area(piece, first, last, x):
     """Integral of a curve from 0 to x."""
     return _area_from_start(piece, first, last, x) - _area_from_start(piece, first, last, 0.0)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _area_from_start(piece, first, last, x):
     """Integral from the first point to x, negative before it."""
     if x <= piece[first, 0]:
@@ -139,13 +139,13 @@ def _area_from_start(piece, first, last, x):
     return total
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _piece_area(piece, row, s):
     c0, c1, c2, c3 = piece[row, 1], piece[row, 2], piece[row, 3], piece[row, 4]
     return s * (c0 + s * (c1 / 2.0 + s * (c2 / 3.0 + s * c3 / 4.0)))
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def add_force(wrench, arm, force, sign):
     """A force at a lever arm from the centre of mass, added to that body's wrench (6,)."""
     moment = cross(arm, force)
@@ -154,11 +154,11 @@ def add_force(wrench, arm, force, sign):
         wrench[3 + k] += sign * moment[k]
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_bushings(T, S):
     """Elastic connections: force along the axes of A, torque from the rotation vector of B in A."""
-    sa, sb, lever = np.empty(3), np.empty(3), np.empty(3)
-    A, B = np.empty((3, 3)), np.empty((3, 3))
+    sa, sb, lever = S.work[0], S.work[1], S.work[2]
+    A, B = S.work[3:6], S.work[6:9]
     for index in range(T.bushing.shape[0]):
         a, b = T.bushing[index, 0], T.bushing[index, 1]
         power = T.extra[X_BUSHINGS] + index
@@ -190,7 +190,7 @@ def add_bushings(T, S):
             S.spin[b, 2] - S.spin[a, 2],
         )
         S.power[power] = bushing_law(
-            T.bushing_value[index], A, B, gap, rate, spin, S.bushing_effort[index]
+            T.bushing_value[index], A, B, gap, rate, spin, S.bushing_effort[index], S.work[9:]
         )
         effort = S.bushing_effort[index]
         add_force(S.wrench[a], lever, effort[0:3], -1.0)
@@ -200,12 +200,15 @@ def add_bushings(T, S):
             S.wrench[b, 3 + k] += effort[3 + k]
 
 
-@njit(cache=True, error_model="numpy")
-def bushing_law(value, A, B, gap, rate, spin, out):
-    """Force and torque on B (world) and stored energy into out (7,); returns the power lost."""
+@kernel
+def bushing_law(value, A, B, gap, rate, spin, out, work):
+    """Force and torque on B (world) and stored energy into out (7,); returns the power lost.
+
+    work (5, 3) : scratch
+    """
     lost = 0.0
-    local, turned = np.empty(3), rotation_vector(A, B)
-    torque = np.empty(3)
+    local, torque = work[0], work[1]
+    turned = rotation_vector(A, B, work[2:5])
     for k in range(3):
         axis = A[:, k]
         displacement, speed = dot(axis, gap) - value[6, k], dot(axis, rate)
@@ -225,10 +228,9 @@ def bushing_law(value, A, B, gap, rate, spin, out):
     return lost
 
 
-@njit(cache=True, error_model="numpy")
-def rotation_vector(A, B):
-    """Rotation vector of Aᵀ B (3,), in the axes of A, up to half a turn."""
-    R = np.empty((3, 3))
+@kernel
+def rotation_vector(A, B, R):
+    """Rotation vector of R = Aᵀ B (3,), in the axes of A, up to half a turn; R is scratch."""
     for i in range(3):
         for j in range(3):
             R[i, j] = dot(A[:, i], B[:, j])
@@ -241,7 +243,7 @@ def rotation_vector(A, B):
     return v[0] * factor, v[1] * factor, v[2] * factor
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _from_rotation_vector(turned, moment):
     """Torque (axes of A) whose power is moment · rate of the rotation vector.
 
@@ -262,10 +264,10 @@ def _from_rotation_vector(turned, moment):
     )
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_loads(T, S):
     """Forces and torques by signal, with their opposites where a counter frame is given."""
-    acting, arm = np.empty(3), np.empty(3)
+    acting, arm = S.work[0], S.work[1]
     for index in range(T.load.shape[0]):
         body, is_torque, axes = T.load[index, 0], T.load[index, 1], T.load[index, 2]
         counter = T.load[index, 4]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.tables import (
     CARDAN_1,
     CARDAN_2,
@@ -22,11 +22,12 @@ from impeto.core.mechanics.tables import (
     SLIDE,
     TURN_A,
     TURN_B,
+    UNUSED,
     X_MOTORS,
 )
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def cross(a, b):
     """a × b as a tuple."""
     return (
@@ -36,19 +37,19 @@ def cross(a, b):
     )
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def dot(a, b):
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def turn(matrix, a, out):
     """out = matrix · a"""
     for i in range(3):
         out[i] = matrix[i, 0] * a[0] + matrix[i, 1] * a[1] + matrix[i, 2] * a[2]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def set_rotation(q, out):
     """Rotation matrix of a quaternion w x y z of any length, divided by its square."""
     w, x, y, z = q[0], q[1], q[2], q[3]
@@ -64,21 +65,21 @@ def set_rotation(q, out):
     out[2, 2] = 1.0 - s * (x * x + y * y)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_bodies(T, S, y):
     """World position, rotation, velocity and spin of every moving body."""
     n = T.mass.shape[0] - 1
     for body in range(1, n + 1):
         p, u = 7 * (body - 1), 7 * n + 6 * (body - 1)
-        S.x[body] = y[p : p + 3]
+        copy(y[p : p + 3], S.x[body])
         set_rotation(y[p + 3 : p + 7], S.rotation[body])
-        S.v[body] = y[u : u + 3]
+        copy(y[u : u + 3], S.v[body])
         turn(S.rotation[body], y[u + 3 : u + 6], S.spin[body])
 
 
-@njit(cache=True, error_model="numpy", inline="always")
-def set_joints(T, S):
-    """Lever arms, axes and gaps of every joint, and its coordinates with their rates."""
+@inlined
+def set_joints(T, S, every):
+    """Lever arms, axes and gaps of every joint, and coordinates with their rates."""
     for joint in range(T.joint_body.shape[0]):
         for side in range(2):
             body = T.joint_body[joint, side]
@@ -96,6 +97,8 @@ def set_joints(T, S):
             S.gap[joint, i] = S.x[b, i] + S.arm[joint, 1, i] - S.x[a, i] - S.arm[joint, 0, i]
             S.gap_rate[joint, i] = S.v[b, i] + swing_b[i] - S.v[a, i] - swing_a[i]
     for index in range(T.coordinate.shape[0]):
+        if every == 0 and T.coordinate[index, 6] == UNUSED:
+            continue
         kind = T.coordinate[index, 1]
         if kind == MESH or kind == RACK:
             mesh = T.coordinate[index, 7]
@@ -117,7 +120,7 @@ def set_joints(T, S):
         )
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
     """Value [m or rad] and rate of a joint coordinate; seen is the angle of the last step.
 
@@ -150,7 +153,7 @@ def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
     return seen + wrapped(angle - seen), dot(d, wb) - dot(d, wa)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def cardan_axis(A, B, kind):
     """World vector d with angle rate = d · (ω_B − ω_A): the dual of the three turning axes."""
     x, n, z = cardan_axes(A, B)
@@ -164,7 +167,7 @@ def cardan_axis(A, B, kind):
     return c[0] / volume, c[1] / volume, c[2] / volume
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def cardan_axes(A, B):
     """The axes that the three angles turn about: x of A, the line of nodes, z of B."""
     x = (A[0, 0], A[1, 0], A[2, 0])
@@ -174,13 +177,13 @@ def cardan_axes(A, B):
     return x, (c[0] / size, c[1] / size, c[2] / size), z
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def wrapped(angle):
     """The same angle between −π and π."""
     return angle - 2.0 * np.pi * np.round(angle / (2.0 * np.pi))
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_links(T, S):
     """Lever arms, line, length and its rate of every straight force element."""
     for index in range(T.link.shape[0]):
@@ -200,7 +203,7 @@ def set_links(T, S):
         S.length[index, 1] = product / length
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_sensors(T, S, y):
     """Channels that formulas refer to, but for forces."""
     work = S.row12

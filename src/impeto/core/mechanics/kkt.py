@@ -15,7 +15,8 @@ from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from impeto.core.mechanics.kernel import copy, inlined, kernel
 
 Ints = npt.NDArray[np.int64]
 
@@ -70,7 +71,7 @@ def symbolic(columns: Ints, rows: Ints) -> tuple[Ints, Ints, Ints]:
     return factor_columns, np.array(starts, np.int64), np.array(pattern, np.int64)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def assemble_and_factor(T, S):
     """Put the Jacobian into the matrix and factor it."""
     for r in range(T.slot.shape[0]):
@@ -115,13 +116,13 @@ def assemble_and_factor(T, S):
             filled[i] += 1
 
 
-@njit(cache=True, error_model="numpy", nogil=True)
+@kernel
 def factor_now(T, S):
     """The same for callers outside the kernels."""
     assemble_and_factor(T, S)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def solve_once(Lp, Li, Lx, D, x):
     """Solve L D Lᵀ x = x in place."""
     size = x.shape[0]
@@ -138,7 +139,7 @@ def solve_once(Lp, Li, Lx, D, x):
         x[j] = xj
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def solve(T, S, corrections):
     """S.solution for S.right (bodies' part, then rows), ε taken out by proximal corrections.
 
@@ -147,7 +148,7 @@ def solve(T, S, corrections):
     carry inertia).
     """
     n6 = 6 * (T.mass.shape[0] - 1)
-    S.solution[:] = S.right
+    copy(S.right, S.solution)
     solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.solution)
     before = np.inf
     for _ in range(corrections):
@@ -169,7 +170,7 @@ def solve(T, S, corrections):
             S.right[T.place[r]] = missing
             worst = max(worst, abs(missing))
             size = max(size, abs(S.gamma[r]), abs(S.reached[r]))
-        if worst <= 1e-15 * size or worst > 0.7 * before:
+        if worst <= 1e-14 * size or worst > 0.7 * before:
             break
         before = worst
         solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
@@ -177,7 +178,7 @@ def solve(T, S, corrections):
             S.solution[k] += S.right[k]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def row_times(row, a, b, vector):
     """Product of one Jacobian row (12,) with the bodies' part of a vector; body 0 is at rest."""
     total = 0.0

@@ -18,7 +18,9 @@ from impeto.core.mechanics.names import LOCK, RowName
 from impeto.core.mechanics.programs import ProgramBuilder
 from impeto.core.mechanics.restitution import damping_factor
 from impeto.core.mechanics.tables import (
+    ACTED_ALONG,
     ALONG,
+    ASKED_FOR,
     CARDAN_1,
     CARDAN_2,
     CARDAN_3,
@@ -35,6 +37,7 @@ from impeto.core.mechanics.tables import (
     TURN_A,
     TURN_B,
     TWIST,
+    UNUSED,
 )
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.interpolation import Interpolation
@@ -59,6 +62,7 @@ class Layout:
 
     def __init__(self, mechanism: Mechanism) -> None:
         m = self.mechanism = mechanism
+        self.size = mechanism.size  # found once: it goes over all frames
         self.body_row = {body.name: row for row, body in enumerate(m.bodies)}
         self.frame_row = {frame.name: row for row, frame in enumerate(m.frames)}
         self.joint_row = {joint.name: row for row, joint in enumerate(m.joints)}
@@ -152,7 +156,10 @@ class Layout:
         if name in self.joint_row:
             freedom = FREEDOMS.index(quantity.replace("_", " "))
             kind = tables.SENSE_COORDINATE if component == "position" else tables.SENSE_RATE
-            return kind, self.coordinates[self.joint_row[name], freedom], 0, nowhere
+            row = self.coordinates[self.joint_row[name], freedom]
+            if self.coordinate[row][6] == UNUSED:
+                self.coordinate[row][6] = ASKED_FOR
+            return kind, row, 0, nowhere
         axis = "xyz".index(component)
         if name in self.frame_row:
             frame = m.frames[self.frame_row[name]]
@@ -184,10 +191,10 @@ class Layout:
 
     def add_along(self, name: RowName, coordinate: int, **rest: object) -> int:
         """A row that holds a coordinate."""
-        self.coordinate[coordinate][6] = 1
+        self.coordinate[coordinate][6] = ACTED_ALONG
         joint, kind = self.coordinate[coordinate][:2]
         turning = kind in (TURN_A, TURN_B, CARDAN_1, CARDAN_2, CARDAN_3)
-        scale = self.mechanism.size if turning else 1.0
+        scale = self.size if turning else 1.0
         return self.add_row(
             name,
             (joint, ALONG, 0, 0),
@@ -200,12 +207,12 @@ class Layout:
         self, joint: int, freedom: int, measure: tuple[int, int, int, int, int]
     ) -> None:
         self.coordinates[joint, freedom] = len(self.coordinate)
-        self.coordinate.append([joint, *measure, 0, -1])
+        self.coordinate.append([joint, *measure, UNUSED, -1])
 
     def used(self, joint: int, freedom: int) -> int:
         """A coordinate along which something acts."""
         row = self.coordinates[joint, freedom]
-        self.coordinate[row][6] = 1
+        self.coordinate[row][6] = ACTED_ALONG
         return row
 
     def add_joint(self, joint: int, data: JointData) -> None:
@@ -219,7 +226,7 @@ class Layout:
                 self.add_row(name, (joint, SLIDE, axis, 0), 1.0, element=element)
         if data.special == CONSTANT_VELOCITY:
             name = RowName(data.name, FREEDOMS[5], joint)
-            self.add_row(name, (joint, TWIST, 0, 0), self.mechanism.size, element=element)
+            self.add_row(name, (joint, TWIST, 0, 0), self.size, element=element)
         else:
             self._add_turns(joint, data, element)
         if data.special == KEEPS_DISTANCE:
@@ -233,7 +240,7 @@ class Layout:
 
         def lock(freedom: int, i: int, j: int) -> None:
             name = RowName(data.name, FREEDOMS[3 + freedom], joint)
-            self.add_row(name, (joint, DOT, i, j), self.mechanism.size, element=element)
+            self.add_row(name, (joint, DOT, i, j), self.size, element=element)
 
         if len(free) == 3:
             for axis, kind in enumerate((CARDAN_1, CARDAN_2, CARDAN_3)):
@@ -292,7 +299,7 @@ class Layout:
         self.plain_switches(1)  # whether it pushes: an impact law must not pull
         self.stop.append((coordinate, element, stop.side, switch))
         kind = self.coordinate[coordinate][1]
-        slow = 1e-2 * (self.mechanism.size if kind in (SLIDE, MESH, RACK) else 1.0)
+        slow = 1e-2 * (self.size if kind in (SLIDE, MESH, RACK) else 1.0)
         self.stop_value.append((stop.limit, stop.stiffness, damping_factor(stop.restitution), slow))
 
     def add_friction(
@@ -314,10 +321,10 @@ class Layout:
         self.pairs.append((frames[0], data.freedom_a % 3, frames[1], data.freedom_b % 3))
         pair = len(m.joints) + index
         kind = RACK if data.kind == "rack" else MESH
-        first = self.coordinates[data.joint_a, data.freedom_a]
-        second = self.coordinates[data.joint_b, data.freedom_b]
+        first = self.used(data.joint_a, data.freedom_a)
+        second = self.used(data.joint_b, data.freedom_b)
         flank = self.new_switch(PLAIN, 0) if data.pressure else -1
-        self.coordinate.append([pair, kind, 0, 0, 0, 0, 1, index])
+        self.coordinate.append([pair, kind, 0, 0, 0, 0, ACTED_ALONG, index])
         c = len(self.coordinate) - 1
         row = -1
         if data.backlash is None:

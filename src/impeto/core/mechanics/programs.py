@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from numba import njit
 
+from impeto.core.mechanics.kernel import kernel
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number
 from impeto.core.model.functions import FUNCTIONS
 from impeto.core.model.interpolation import Interpolation
@@ -60,7 +60,7 @@ class ProgramBuilder:
             self.instructions.append((FUNCTIONS[node.function].code, first))
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def run_program(
     first, last, instruction, constant, sensed, t, stack, switch, guard, curve, curve_piece
 ):
@@ -100,7 +100,7 @@ def run_program(
     return stack[0]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def decide(switch, guard, index, value):
     """Whether a switch is up; its guard tells how far the value agrees with that."""
     up = switch[index] != 0
@@ -108,7 +108,7 @@ def decide(switch, guard, index, value):
     return up
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def look_up(piece, first, last, x):
     """Value at x of the cubic pieces first … last − 1 (rows x, c0 … c3, the first one for all
     that lies before)."""
@@ -124,7 +124,7 @@ def look_up(piece, first, last, x):
     return piece[row, 1] + s * (piece[row, 2] + s * (piece[row, 3] + s * piece[row, 4]))
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _ramp(x, start, end, switch, guard, index):
     if end == start:
         return np.nan
@@ -136,7 +136,7 @@ def _ramp(x, start, end, switch, guard, index):
     return share if begun else 0.0
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _compared(code, a, b, switch, guard, index):
     """min, max, < and > of two values."""
     if code == 20:
@@ -148,7 +148,7 @@ def _compared(code, a, b, switch, guard, index):
     return 1.0 if decide(switch, guard, index, a - b) else 0.0
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _of_one(code, x):
     if code == 7:
         return -x
@@ -171,7 +171,7 @@ def _of_one(code, x):
     return np.log(x)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _of_two(code, a, b):
     if code == 2:
         return a + b
@@ -186,7 +186,7 @@ def _of_two(code, a, b):
     return np.arctan2(a, b)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _of_three(code, a, b, c):
     if code == 24:
         return b if a != 0.0 else c

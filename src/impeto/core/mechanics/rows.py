@@ -12,10 +12,11 @@ along  a coordinate held at a target;  sum  Σ factor · coordinate
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cardan_axes, cross, dot
 from impeto.core.mechanics.tables import (
+    ACTED_ALONG,
     ALONG,
     BY_ACCELERATION,
     BY_SPEED,
@@ -34,7 +35,7 @@ from impeto.core.mechanics.tables import (
 )
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
     """Fill out (12,) with the row's factors on v_A, ω_A, v_B, ω_B (world); return its bias.
 
@@ -61,7 +62,7 @@ def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
     return _cardan_row(A, B, wa, wb, kind, out)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _slide_row(e, d, gap_rate, arm, wa, wb, out):
     sa, sb = arm[0], arm[1]
     lever = (sa[0] + d[0], sa[1] + d[1], sa[2] + d[2])
@@ -73,7 +74,7 @@ def _slide_row(e, d, gap_rate, arm, wa, wb, out):
     return bias + dot(e, cross(wb, cross(wb, sb))) - dot(e, cross(wa, cross(wa, sa)))
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _dot_row(u, w, wa, wb, sign, out):
     c = cross(u, w)
     for k in range(3):
@@ -84,7 +85,7 @@ def _dot_row(u, w, wa, wb, sign, out):
     return sign * bias
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _distance_row(d, rate, arm, wa, wb, out):
     length = np.sqrt(dot(d, d))
     u = (d[0] / length, d[1] / length, d[2] / length)
@@ -97,7 +98,7 @@ def _distance_row(d, rate, arm, wa, wb, out):
     return bias - dot(u, cross(wa, cross(wa, arm[0])))
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _cardan_row(A, B, wa, wb, kind, out):
     """Angle rate d·(ω_B − ω_A) with d = (next axis × axis after) / volume."""
     x, n, z = cardan_axes(A, B)
@@ -127,10 +128,11 @@ def _cardan_row(A, B, wa, wb, kind, out):
     return bias
 
 
-@njit(cache=True, error_model="numpy")
-def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out):
+@kernel
+def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out, work):
     """Teeth of A on teeth of B: force along n at the pitch point P; factors and bias like a row.
 
+    work (4, 3) : scratch
     value (6,) : arm, tangential and along shares, factors, tan of the pressure angle
     P = C_A + arm·e, e across axis A towards B (for a rack across its direction). The point's and
     the direction's own movement enters the bias, so that moving carriers are right too.
@@ -171,8 +173,7 @@ def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out):
         arm[1][2] - gap[2] + value[0] * e[2],
     )
     slip_a, slip_b = cross(wa, sa), cross(wb, sb)
-    dsa, dsb = np.empty(3), np.empty(3)
-    n, dn = np.empty(3), np.empty(3)
+    dsa, dsb, n, dn = work[0], work[1], work[2], work[3]
     for k in range(3):
         # Velocity of the pitch point less those of the centres of mass.
         point = va[k] + swing_a[k] + value[0] * de[k]
@@ -188,12 +189,12 @@ def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out):
     return bias
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def _reach(arm, e, length):
     return arm[0] + length * e[0], arm[1] + length * e[1], arm[2] + length * e[2]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def spins_to_body(rotation_a, rotation_b, out):
     """Turn the spin factors of a row from world into body axes."""
     for side in range(2):
@@ -204,18 +205,18 @@ def spins_to_body(rotation_a, rotation_b, out):
             out[k + i] = R[0, i] * x + R[1, i] * y + R[2, i] * z
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def row_rate(out, va, wa, vb, wb):
     """Rate of a row with factors out (world) at velocities v and spins w of its bodies."""
     total = dot(out[0:3], va) + dot(out[3:6], wa)
     return total + dot(out[6:9], vb) + dot(out[9:12], wb)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_units(T, S):
     """Jacobian (world axes) and bias of every coordinate that something acts along."""
     for index in range(T.coordinate.shape[0]):
-        if T.coordinate[index, 6] == 0:
+        if T.coordinate[index, 6] != ACTED_ALONG:
             continue
         joint, kind, axis = T.coordinate[index, 0], T.coordinate[index, 1], T.coordinate[index, 2]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
@@ -228,7 +229,7 @@ def set_units(T, S):
                 flank = -1.0
             S.bias[index] = mesh_row(
                 T.mesh_value[mesh], S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank, S.unit[index],
+                S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank, S.unit[index], S.work,
             )  # fmt: skip
         else:
             S.bias[index] = world_row(
@@ -237,7 +238,7 @@ def set_units(T, S):
             )  # fmt: skip
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def motion_targets(T, S, motion, y):
     """Prescribed position, speed and acceleration of a motion; rates of its references."""
     kind, state = T.motion[motion, 1], T.motion[motion, 5]
@@ -254,13 +255,13 @@ def motion_targets(T, S, motion, y):
     return f, df, ddf
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def row_holds(on, switch, element, index):
     """Whether a row is in force: its element is on and, with friction, sticking."""
     return on[element] != 0.0 and (index < 0 or switch[index] == STICKS)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def set_rows(T, S, y):
     """Jacobian, residuals of position and velocity, and gamma of every constraint row."""
     for r in range(T.row.shape[0]):
@@ -283,22 +284,27 @@ def set_rows(T, S, y):
         wa, wb = S.spin[a], S.spin[b]
         if kind == ALONG:
             c = T.row[r, 4]
-            out[:] = S.unit[c]
+            copy(S.unit[c], out)
             bias = S.bias[c]
             value = S.coordinate[c]
             if T.row[r, 6] >= 0:
                 target = (S.memory[T.row[r, 6]], 0.0, 0.0)
+        elif kind == SLIDE:
+            e = S.axes[joint, 0, :, i]
+            bias = _slide_row(e, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
+            value = dot(e, S.gap[joint])
+        elif kind == DOT:
+            u, w = S.axes[joint, 0, :, i], S.axes[joint, 1, :, j]
+            out[:] = 0.0
+            bias = _dot_row(u, w, wa, wb, 1.0, out)
+            value = dot(u, w)
         else:
             bias = world_row(
                 S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, kind, i, j,
                 out,
             )  # fmt: skip
             A, B = S.axes[joint, 0], S.axes[joint, 1]
-            if kind == SLIDE:
-                value = dot(A[:, i], S.gap[joint])
-            elif kind == DOT:
-                value = dot(A[:, i], B[:, j])
-            elif kind == TWIST:
+            if kind == TWIST:
                 value = dot(A[:, 0], B[:, 1]) - dot(A[:, 1], B[:, 0])
             else:
                 value = np.sqrt(dot(S.gap[joint], S.gap[joint]))
@@ -317,7 +323,7 @@ def set_rows(T, S, y):
     add_terms(T, S)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def add_terms(T, S):
     """The rows that are sums of coordinates."""
     for q in range(T.term.shape[0]):
@@ -329,7 +335,7 @@ def add_terms(T, S):
         factor = T.term_factor[q] * T.row_value[r, 0]
         joint = T.coordinate[c, 0]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-        part[:] = S.unit[c]
+        copy(S.unit[c], part)
         S.value[r] += factor * S.coordinate[c]
         S.speed[r] += factor * row_rate(part, S.v[a], S.spin[a], S.v[b], S.spin[b])
         S.gamma[r] -= factor * S.bias[c]

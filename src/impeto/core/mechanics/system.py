@@ -45,14 +45,11 @@ class System:
     programs: Mapping[str, int]  # program of a load's or drive's signal
     events: tuple[int, ...]  # switch of each event
     start: Floats  # state as written, before it is made consistent
+    size: float  # m, typical of the mechanism
 
     @property
     def moving(self) -> int:
         return len(self.mechanism.bodies) - 1
-
-    @property
-    def size(self) -> float:
-        return self.mechanism.size
 
     @property
     def motions(self) -> tuple[int, ...]:
@@ -121,6 +118,7 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
         programs,
         events,
         state,
+        layout.size,
     )
 
 

@@ -24,6 +24,8 @@ Ints = npt.NDArray[np.int64]
 # Kinds of rows and coordinates. MESH and RACK are coordinates along the teeth of two gears.
 SLIDE, DOT, TURN_A, TURN_B, ALONG, TWIST, DISTANCE, MESH, RACK, SUM = range(10)
 CARDAN_1, CARDAN_2, CARDAN_3 = 10, 11, 12
+# What a coordinate is needed for.
+UNUSED, ACTED_ALONG, ASKED_FOR = 0, 1, 2
 # What a prescribed motion gives.
 BY_POSITION, BY_SPEED, BY_ACCELERATION = 0, 1, 2
 # Kinds of sensors.
@@ -60,7 +62,7 @@ class Tables(NamedTuple):
     joint_body: Ints  # (J, 2); behind the joints come the pairs of meshing gears
     joint_point: Floats  # (J, 2, 3) m, frame origins from the centre of mass, body axes
     joint_axes: Floats  # (J, 2, 3, 3) frame axes as columns, body axes
-    coordinate: Ints  # (C, 8) joint, kind, rotation axis, i, j, sign, needs a Jacobian, mesh
+    coordinate: Ints  # (C, 8) joint, kind, rotation axis, i, j, sign, what for, mesh
     mesh: Ints  # (G, 4) coordinates A and B, switch of the flank or −1, 0
     mesh_value: Floats  # (G, 6) arm, tangential, along, factor a, factor b, tan of pressure angle
     row: Ints  # (m, 8) joint, kind, i, j, coordinate, element, switch, motion (−1: none)
@@ -163,3 +165,4 @@ class Workspace(NamedTuple):
     right: Floats  # (N,)
     solution: Floats  # (N,)
     row12: Floats  # (12,)
+    work: Floats  # (14, 3)

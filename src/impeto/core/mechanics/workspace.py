@@ -65,4 +65,5 @@ def new_workspace(T: Tables) -> Workspace:
         right=np.zeros(unknowns),
         solution=np.zeros(unknowns),
         row12=np.zeros(12),
+        work=np.zeros((14, 3)),
     )

@@ -6,11 +6,12 @@ from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.rows import world_row
 from impeto.core.mechanics.tables import (
+    ACTED_ALONG,
     M_BUSHING,
     M_BUSHING_ENERGY,
     M_CURRENT,
@@ -40,12 +41,12 @@ class Outputs(NamedTuple):
     measured: Floats  # (N, Q) see tables.M_…
 
 
-@njit(cache=True, error_model="numpy", nogil=True)
+@kernel
 def store(T, S, y, out, index, rate, moment):
     """Evaluate the equations at a consistent state and keep it."""
     derivative(T, S, moment, y, rate)
     n = T.mass.shape[0] - 1
-    out.state[index] = y
+    copy(y, out.state[index])
     for body in range(n):
         R = S.rotation[body + 1]
         for k in range(3):
@@ -63,13 +64,13 @@ def store(T, S, y, out, index, rate, moment):
     measure_all(T, S, out.measured[index])
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def coordinate_acceleration(T, S, c, acceleration):
     """Second derivative of a coordinate from the accelerations (n, 6) of the bodies, world."""
     joint, kind, axis = T.coordinate[c, 0], T.coordinate[c, 1], T.coordinate[c, 2]
     unit, bias = S.unit[c], S.bias[c]
     a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-    if T.coordinate[c, 6] == 0:
+    if T.coordinate[c, 6] != ACTED_ALONG:
         unit = S.row12
         bias = world_row(
             S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], S.spin[a], S.spin[b],
@@ -84,7 +85,7 @@ def coordinate_acceleration(T, S, c, acceleration):
     return total
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def measure_all(T, S, row):
     """Forces, energies, signals and switched states in the order of tables.M_…"""
     first = T.measured

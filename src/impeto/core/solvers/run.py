@@ -16,7 +16,7 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
-from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.equations import derivative, place
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import (
@@ -135,7 +135,7 @@ class Run:
     def _begin(self) -> None:
         """Switches find their states; sizes for the error norm, a first step, the first output."""
         T, S, state, size = self.tables, self.workspace, self.state, self.system.size
-        derivative(T, S, 0.0, state.y, state.k[0])
+        place(T, S, 0.0, state.y)
         S.turned[:] = S.coordinate
         for row in T.friction:
             rate = S.rate[row[0]]
@@ -144,6 +144,7 @@ class Run:
                 S.switch[row[3]] = SLIPS_UP if rate > 0.0 else SLIPS_DOWN
             S.memory[row[3]] = S.coordinate[row[0]]
         sw.settle(T, S, state, self.limit)
+        place(T, S, 0.0, state.y)
         store(T, S, state.y, self.outputs, 0, state.k[0], 0.0)
         if not np.isfinite(state.k[0]).all():
             raise NotFinite(time=0.0, suspect=self._bad_rate())

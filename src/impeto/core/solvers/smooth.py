@@ -10,10 +10,10 @@ from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 from scipy.integrate import DOP853
 
 from impeto.core.mechanics.equations import derivative, largest, project
+from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.tables import MESH, RACK, SLIDE
 from impeto.core.solvers.output import store
 from impeto.core.solvers.switching import (
@@ -68,7 +68,7 @@ def method() -> Method:
     )
 
 
-@njit(cache=True, error_model="numpy", nogil=True)
+@kernel
 def advance(
     T, S, M, state, out, end, tolerance, size, longest, budget, watch, landing
 ):  # fmt: skip
@@ -114,13 +114,13 @@ def advance(
             clock[TRIED] = h
             return CROSSING
         stiff = watch != 0 and stiffness(state, h, n) > STABLE
-        S.before[:] = S.guard
-        state.turned[:] = S.coordinate
+        copy(S.guard, S.before)
+        copy(S.coordinate, state.turned)
         clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
         write_outputs(T, S, M, state, out, t, h, limit, end)
-        S.turned[:] = state.turned  # only now: outputs count revolutions from the step's start
-        y[:] = state.fresh
-        state.k[0] = state.k[STAGES]
+        copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
+        copy(state.fresh, y)
+        copy(state.k[STAGES], state.k[0])
         clock[TIME] = end if h == left else t + h
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
@@ -137,7 +137,7 @@ def advance(
     return GOING_ON
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def failed(guard):
     """Whether any switch does not hold any more."""
     for value in guard:
@@ -146,7 +146,7 @@ def failed(guard):
     return False
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def fastest_turn(coordinate, rate):
     """Largest rate [rad/s] among the turning coordinates."""
     fastest = 1e-300
@@ -156,7 +156,7 @@ def fastest_turn(coordinate, rate):
     return fastest
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def stiffness(state, h, n):
     """h·|dominant eigenvalue| from the last two stages (Hairer and Wanner 1996, IV.2)."""
     top, bottom = 0.0, 0.0
@@ -168,7 +168,7 @@ def stiffness(state, h, n):
     return h * np.sqrt(top / bottom) if bottom > 0.0 else 0.0
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def stages(T, S, M, state, t, h, first, last):
     """Evaluate the stages first … last − 1 of a step."""
     for s in range(first, last):
@@ -176,10 +176,10 @@ def stages(T, S, M, state, t, h, first, last):
         derivative(T, S, t + M.c[s] * h, state.trial, state.k[s])
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def combine(out, y, k, weights, h, count):
     """out = y + h Σ weights·k"""
-    out[:] = y
+    copy(y, out)
     for s in range(count):
         w = h * weights[s]
         if w != 0.0:
@@ -187,7 +187,7 @@ def combine(out, y, k, weights, h, count):
                 out[i] += w * k[s, i]
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def update_scale(state, n, size):
     """Largest speed and spin so far: what velocity errors are relative to."""
     speed, spin = state.scale[0], state.scale[1]
@@ -199,7 +199,7 @@ def update_scale(state, n, size):
     state.scale[1] = max(spin, speed / size)
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def error_norm(T, M, state, h, tolerance, size):
     """Estimated error of the step over the tolerance (Hairer's mix of orders 5 and 3).
 
@@ -241,7 +241,7 @@ def error_norm(T, M, state, h, tolerance, size):
     return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * count)
 
 
-@njit(cache=True, error_model="numpy", inline="always")
+@inlined
 def write_outputs(T, S, M, state, out, t, h, limit, end):
     """Interpolate, project and store every output time within the step."""
     index = state.counts[WRITTEN]
@@ -260,7 +260,7 @@ def write_outputs(T, S, M, state, out, t, h, limit, end):
     state.counts[WRITTEN] = index
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def set_dense(dense, state, M, h):
     """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
     k = state.k
@@ -276,7 +276,7 @@ def set_dense(dense, state, M, h):
             dense[3 + row, i] = h * total
 
 
-@njit(cache=True, error_model="numpy")
+@kernel
 def interpolate(out, y, dense, x):
     """State at the share x of the step."""
     for i in range(y.shape[0]):

@@ -1,0 +1,20 @@
+"""How the kernels are compiled.
+
+They get the whole Tables and Workspace, some 150 arrays, and allocate nothing: everything is in the
+workspace. So they do without reference counts, which would be touched for every array at every
+call (measured on a double pendulum: an evaluation took 21 µs with them, 4 µs without).
+"""
+
+from __future__ import annotations
+
+from numba import njit
+
+kernel = njit(cache=True, error_model="numpy", nogil=True, _nrt=False)
+inlined = njit(cache=True, error_model="numpy", nogil=True, inline="always", _nrt=False)
+
+
+@kernel
+def copy(source, out):
+    """out = source, both (n,)"""
+    for i in range(source.shape[0]):
+        out[i] = source[i]
