@@ -11,7 +11,9 @@ import time
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
+from PyQt6.QtGui import QPainter
 
+import impeto as im
 from impeto.app.document import Document
 from impeto.app.main_window import MainWindow
 from impeto.app.start import application
@@ -59,9 +61,67 @@ def main():
     shoot(window, "watch")
     window.switch_theme()
     shoot(window, "dark")
+    window.switch_theme()
+    show_modes(window)
+    show_events(window)
     window.document._saved = window.document.model
     window.close()
     app.quit()
+
+
+def show_modes(window):
+    """The platform on its springs, its natural frequencies beside it."""
+    window.document.open(model_file.load_demo("scale_platform"), None)
+    window._opened()
+    window.document.select("spring_2")
+    rest(1.0)
+    window.open_linear_view()
+    rest(2.0)
+    window.linear.resize(420, 300)
+    rest(0.2)
+    picture = window.grab()
+    painter = QPainter(picture)
+    painter.drawPixmap(500, 80, window.linear.grab())
+    painter.end()
+    picture.save(str(FOLDER / "modes.png"))
+    window.linear.close()
+
+
+def show_events(window):
+    """A motor lifts a gate against its stops, with friction; an event cuts the current."""
+    window.document.open(gate(), None)
+    window._opened()
+    window.document.add_run(simulate(window.document.model))
+    for chart, name in ((window.watch.add_chart(), "winch.current"),
+                        (window.watch.add_chart(), "guide.slide_z.position")):  # fmt: skip
+        chart.add(name)
+    window.watch.charts[1].add("guide.slide_z.friction")
+    window.show_desk("Watch")
+    window.document.set_instant(0.9)
+    shoot(window, "events")
+
+
+def gate():
+    """A gate in its guide, made of shipped elements only."""
+    on_guide = (
+        im.Stops(freedom="slide z", lower="0 m", upper="0.8 m", stiffness="2 MN/m"),
+        im.Friction(freedom="slide z", kinetic="0.1", constant="40 N"),
+    )
+    return im.Model("gate", [
+        im.Gravity(name="gravity"),
+        im.Body(name="gate", colour="straw", shapes=(
+            im.Box(size=("1.2 m", "60 mm", "0.8 m"), density="700 kg/m^3"),)),
+        im.Body(name="ground", colour="stone", shapes=tuple(
+            im.Box(size=("80 mm", "120 mm", "2.2 m"), position=(f"{x} m", "0 m", "0.6 m"))
+            for x in (-0.66, 0.66))),
+        im.Frame(name="sill"), im.Frame(name="foot", body="gate"),
+        im.Joint(name="guide", frame_a="sill", frame_b="foot", free=("slide z",),
+                 behaviours=on_guide),
+        im.Motor(name="winch", joint="guide", freedom="slide z", supply="48 V",
+                 resistance="0.6 ohm", inductance="2 mH", torque_constant="0.08 N*m/A",
+                 rotor_inertia="3e-4 kg*m^2", ratio="4", lead="0.2 m"),
+        im.Event(name="cut", time="0.8 s", action="switch off", target="winch"),
+    ], settings=im.RunSettings(until="2 s"))  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QLabel
 
 import impeto
 from impeto.app.deck.deck import TimeLine
@@ -160,3 +160,16 @@ def test_a_click_on_a_spring_selects_it_and_a_curve_is_typed_into_its_sheet(wind
     assert str(window.document.model["spring_2"].curve) == "0 mm: 0 N; 50 mm: 1 kN"
     hand.type_into("Curve", "0 mm: 0 N; 50 kg: 1 kN")
     assert str(window.document.model["spring_2"].curve) == "0 mm: 0 N; 50 mm: 1 kN"
+
+
+def test_the_sheet_of_a_drive_shows_its_torque_over_speed_and_its_limit(window, hand):
+    curve = "0 rpm: 30 kN*m; 400 rpm: 1 kN*m"
+    hand.pick_row("crank_drive")
+    hand.type_into("Limit curve", curve)
+    hand.run("0.3 s")
+    window.show_desk("Build")
+    window.document.select("crank_drive")
+    hand.settle()
+    texts = [label.text() for label in window.sheet.findChildren(QLabel)]
+    assert "Torque over speed" in texts
+    assert any("its limit" in text for text in texts)

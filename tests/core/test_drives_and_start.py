@@ -6,6 +6,8 @@ import pytest
 import impeto
 from impeto.core.errors import GapError, ModelError
 from impeto.core.results.channels.system import energy_error
+from impeto.core.results.sizing import cloud, stalls
+from impeto.core.results.trust import trust
 from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G, body, frame, joint, run
 
@@ -235,3 +237,44 @@ def test_stops_and_events_work_in_the_stiff_integrator_too():
             1.0, "fine", 1000.0, integrator="stiff")  # fmt: skip
     assert r["b.velocity.x"][-1] == pytest.approx(-0.5, rel=1e-6)
     assert r.time[-1] == pytest.approx(0.1 + 0.0034 + 0.1, abs=1.1e-3)
+
+
+def test_a_motor_that_is_switched_off_has_no_current_and_a_stalled_one_is_reported():
+    load = impeto.Load(name="load", frame="f", applies="torque", direction=(0, 0, 1), value=-50.0)
+    dry = impeto.Friction(freedom="turn z", kinetic=0.0, constant=60.0)
+    elements = [
+        body("b", 1.0, (J,) * 3), frame("g"), frame("f", "b"),
+        joint("axle", "g", "f", "turn z", behaviours=(dry,)), motor(inductance="2 mH"), load,
+        impeto.Event(name="cut", time="0.5 s", action="switch off", target="motor"),
+    ]  # fmt: skip
+    r = run(elements, 1.0)
+    assert r["motor.current"][45] == pytest.approx(20.0, rel=1e-6)
+    assert np.abs(r["motor.current"][51:]).max() == 0.0
+    assert np.ptp(r["motor.electric_energy"][52:]) < 1e-12
+    assert "motor stalls from 0 s: 20" in stalls(r)[0]
+    assert any("stalls" in line for line in trust(r).lines)
+    assert not stalls(run(turning(motor()), 1.0))
+
+
+def test_a_drive_is_held_against_its_limit_curve():
+    curve = "0 rad/s: 100 N*m; 20 rad/s: 20 N*m"
+    drive = impeto.Drive(name="d", joint="axle", prescribes="effort", value=30.0,
+                         limit_curve=curve)  # fmt: skip
+    r = run(turning(drive), 0.25)
+    found = cloud(r, "d")
+    fastest = 30.0 / J * 0.25
+    assert found.speed.max() == pytest.approx(fastest, rel=1e-9)
+    assert found.margin == pytest.approx(100 - 4 * fastest - 30, rel=1e-9)
+    np.testing.assert_allclose(r["d.margin"].min(), found.margin)
+
+
+def test_unused_coordinates_and_used_ones_agree():
+    """The same swing with and without something along the joint's coordinate."""
+    plain = [DOWN, body("b", 2.0, (0.1, 0.2, 0.3), position=(0.3, 0, 0), spin=(1, 2, 3)),
+             frame("g"), frame("f", "b", -0.3)]  # fmt: skip
+    free = ("turn x", "turn y", "turn z")
+    weak = tuple(impeto.Behaviour(freedom=f, stiffness=0.0) for f in free)
+    one = run([*plain, joint("ball", "g", "f", *free)], 0.5)
+    two = run([*plain, joint("ball", "g", "f", *free, behaviours=weak)], 0.5)
+    for name in one.channels("ball"):
+        np.testing.assert_allclose(one[name], two[name], atol=1e-8, err_msg=name)

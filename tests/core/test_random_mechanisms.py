@@ -1,5 +1,7 @@
 """Random chains of random joints: nothing crashes, nothing is NaN, and the books balance."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -111,8 +113,6 @@ def test_random_invalid_mechanisms_fail_with_a_sentence(links, fault):
 
 def broken(model, fault):
     """The model with one thing wrong."""
-    from dataclasses import replace
-
     body, joint = model["b1"], model["j1"]
     if fault == "mass":
         return model.with_element(replace(body, mass="0 kg"))
@@ -151,3 +151,72 @@ def test_power_of_reactions_vanishes_in_every_kind_of_joint(kind):
         power = (force * (vb - va_at_b) + torque * (r.spins[:, b] - r.spins[:, a])).sum(axis=1)
         size = np.abs(force).max() * 1.0 + np.abs(torque).max() * 3.0
         assert np.abs(power).max() < 1e-8 * max(size, 1.0)
+
+
+acting = st.fixed_dictionaries(
+    {
+        "kind": st.sampled_from(["spring", "rope", "bumper", "bushing", "attraction", "friction",
+                                 "stops", "servo", "lock", "release", "jump"]),
+        "on": st.integers(1, 3),
+        "size": st.floats(0.1, 5.0),
+        "when": st.floats(0.0, 0.2),
+    }
+)  # fmt: skip
+
+
+def with_acting(model, number, data):
+    """The model with one more thing that acts on its chain."""
+    body = min(data["on"], sum(name.startswith("b") for name in model.elements))
+    name, size = f"x{number}", data["size"]
+    anchor = impeto.Frame(name=f"g{number}", position=(0.7, -0.4, 0.3))
+    ends = {"frame_a": anchor.name, "frame_b": f"f{body}"}
+    joint = model[f"j{body}"]
+    free = next(iter(joint.free), None)
+    event = {"time": data["when"], "target": joint.name}
+    made = {
+        "spring": impeto.Spring(name=name, stiffness=100.0 * size, **ends),
+        "rope": impeto.Rope(name=name, slack_length=0.5 * size, stiffness=1e3, **ends),
+        "bumper": impeto.Bumper(name=name, length=size, stiffness=1e3, damping=1.0, **ends),
+        "bushing": impeto.Bushing(name=name, stiffness=(1e3 * size,) * 3, **ends),
+        "attraction": impeto.Attraction(name=name, pull=f"{size} N * exp(-length / 1 m)", **ends),
+        "lock": impeto.Event(name=name, action="lock joint", **event),
+        "release": impeto.Event(name=name, action="switch off", **event),
+        "jump": impeto.Load(name=name, frame=f"f{body}",
+                            value=f"where(t > {data['when']} s, {size} N, 0 N)"),
+    }.get(data["kind"])  # fmt: skip
+    if made is not None:
+        return model.with_element(anchor).with_element(made)
+    if free is None:
+        return model
+    if data["kind"] == "servo":
+        servo = impeto.Servo(name=name, joint=joint.name, freedom=free, proportional=20.0 * size,
+                             derivative=size, limit=5.0)  # fmt: skip
+        return model.with_element(servo)
+    part = impeto.Friction(freedom=free, kinetic=0.1, constant=0.1 * size)
+    if data["kind"] == "stops":
+        part = impeto.Stops(freedom=free, lower=-0.2, upper=0.2, stiffness=1e4 * size)
+    changed = replace(joint, behaviours=(*joint.behaviours, part))
+    return model.with_element(changed)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(link, min_size=1, max_size=3), st.lists(acting, min_size=1, max_size=4))
+def test_whatever_acts_on_a_random_chain_it_runs_or_says_why_not(links, acts):
+    model = tree(links)
+    for number, data in enumerate(acts):
+        model = with_acting(model, number, data)
+    r, said = None, ""
+    try:
+        r = impeto.simulate(model, until=0.3, tol="normal")
+    except ImpetoError as error:
+        said = str(error)
+    if r is None:
+        assert said.endswith(".")
+        return
+    assert np.isfinite(r.state).all()
+    assert np.isfinite(r.multiplier).all()
+    assert np.isfinite(r.measured).all()
+    assert r.stopped == "" or r.stopped.endswith(".")
+    if not r.stopped:
+        assert energy_error(r) < 1e-3
+        assert r.statistics.worst_gap < 1e-7

@@ -20,6 +20,7 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import find_case
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.figures import figures
+from impeto.core.results.sizing import stalls
 from impeto.services import model_file, tables, warmup
 
 WIDTH = 30
@@ -46,7 +47,7 @@ def solve(
 def make_ready() -> None:
     """Compile the kernels where that has not been done, and say so."""
     if not warmup.is_prepared():
-        print("Preparing the solver: compiling its kernels, about a minute …", flush=True)
+        print("Preparing the solver: compiling its kernels, one to two minutes …", flush=True)
         warmup.prepare()
 
 
@@ -60,12 +61,18 @@ def run(given: argparse.Namespace) -> int:
     folder = Path(given.out)
     folder.mkdir(parents=True, exist_ok=True)
     status = 0
-    for case in cases:
-        recording = solve(model, case, given.until, accuracy)
+    if len(cases) > 1:
+        make_ready()
+        solved = api.simulate_all(model, cases, given.until, accuracy)
+    else:
+        solved = {case: solve(model, case, given.until, accuracy) for case in cases}
+    for case, recording in solved.items():
         stem = Path(given.file).name.removesuffix(model_file.SUFFIX)
         path = folder / f"{stem}-{case.lower().replace(' ', '_')}.h5"
         recording.save(path)
         print_figures(recording)
+        for sentence in (*recording.notes, *stalls(recording)):
+            print(sentence)
         print(f"{case}: recorded in {path}")
         if recording.stopped:
             print(recording.stopped, file=sys.stderr)

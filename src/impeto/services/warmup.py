@@ -36,8 +36,19 @@ def is_prepared() -> bool:
         return False
 
 
+def forget() -> None:
+    """Remove compiled kernels: numba sees a change of a kernel's own file, but not of those that
+    it calls."""
+    for folder in ("mechanics", "solvers"):
+        for kind in ("*.nbi", "*.nbc"):
+            for path in (_CORE / folder / "__pycache__").glob(kind):
+                path.unlink(missing_ok=True)
+
+
 def prepare() -> None:
     """Compile every kernel by a very short run, and remember that."""
+    if not is_prepared():
+        forget()
     elements = [
         Gravity(name="gravity"),
         Body(name="bar", shapes=(Box(),)),

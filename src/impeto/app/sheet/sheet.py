@@ -21,6 +21,7 @@ from impeto.app import glyphs
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case
+from impeto.app.sheet.cloud import CloudChart
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
@@ -237,6 +238,9 @@ class Sheet(QScrollArea):
             layout.addWidget(
                 QLabel(f"{quantity.capitalize()}  <b>{peak}</b> peak at {when} s,  {rms} RMS")
             )
+        if isinstance(element, Powered):
+            kind = "torque" if element.turning else "force"
+            layout.addWidget(CloudChart(run.recording, element.name, kind, self.look))
         if isinstance(element, Joint) and self._redundant_reactions(run):
             layout.addWidget(
                 wrapped(
@@ -247,7 +251,7 @@ class Sheet(QScrollArea):
     @staticmethod
     def _redundant_reactions(run: Any) -> bool:
         system = run.recording.system
-        return len(system.rows) - len(system.motions) > 6 * system.moving - 1
+        return len(system.constraints) - len(system.motions) > 6 * system.moving - 1
 
     # the model itself
 

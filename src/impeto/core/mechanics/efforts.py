@@ -56,6 +56,10 @@ def set_efforts(T, S, y):
             current = motor_current(
                 T.motor_value[motor], effort, S.rate[c], y, states + first, S.power, first
             )
+            if S.on[T.effort[index, 2]] == 0.0:  # the circuit is open
+                current = 0.0
+                for k in range(3):
+                    S.power[first + k] = 0.0
             S.current[motor] = current
             effort = T.motor_value[motor, 3] * T.motor_value[motor, 5] * current
         if S.on[T.effort[index, 2]] == 0.0:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording
+from impeto.core.results.sizing import stalls
 
 GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
 # Energy that appears or vanishes, over the largest that was in play.
@@ -46,4 +47,5 @@ def trust(recording: Recording) -> Trust:
         f"{s.changes} switchings."
     )
     lines = [line for _, _, line in audits]
-    return Trust((GOOD, DOUBTFUL, BAD)[worst], (*lines, steps, *recording.notes))
+    notes = (*recording.notes, *stalls(recording))
+    return Trust((GOOD, DOUBTFUL, BAD)[worst], (*lines, steps, *notes))

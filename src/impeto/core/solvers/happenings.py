@@ -11,7 +11,7 @@ from impeto.core.errors import ModelError
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.names import LOCK, Mark
 from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import HOLD, X_EVENTS, Tables, Workspace
+from impeto.core.mechanics.tables import HOLD, MOTOR_STATES, X_EVENTS, X_MOTORS, Tables, Workspace
 from impeto.core.model.events import END_RUN, MARK, SET_PARAMETER, SWITCH_OFF
 from impeto.core.model.events import LOCK as LOCKS
 from impeto.core.solvers.switching import TIME, Integration, kinetic_energy
@@ -81,6 +81,7 @@ class Happenings:
             held = self.system.elements.get(event.target + LOCK)
             if held is not None:
                 S.on[held] = 0.0
+            self._open_circuit(T, state, event.target)
         self.book(T, state, before, self.energy(T, S, state, now))
         return T, False
 
@@ -91,6 +92,13 @@ class Happenings:
         for row in T.row:
             if row[5] == element and T.switch[row[6], 0] == HOLD:
                 S.memory[row[6]] = S.coordinate[row[4]]
+
+    def _open_circuit(self, T: Tables, state: Integration, target: str) -> None:
+        """A motor that is switched starts without current."""
+        for motor, row in enumerate(T.motor):
+            if T.effort[row[0], 2] == self.system.elements[target]:
+                first = 13 * self.system.moving + T.extra[X_MOTORS]
+                state.y[first + MOTOR_STATES * motor] = 0.0
 
     def energy(self, T: Tables, S: Workspace, state: Integration, now: float) -> float:
         """Kinetic, potential and stored energy [J] at the present state."""

@@ -36,7 +36,7 @@ Floats = npt.NDArray[np.float64]
 STAGES = 12
 DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING = range(9)
 TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
-STABLE = 6.1  # h·|eigenvalue| at which the method leaves its region of stability
+STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
 
 
