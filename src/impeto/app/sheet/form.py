@@ -56,6 +56,7 @@ from impeto.core.model.signals import (
 
 Change = Callable[[Any], None]
 NONE = "none"
+WIDE = 26  # letters of the kinds of parts that fit beside a caption
 ROOM = 7  # letters that fit into a third of the second column
 
 
@@ -242,13 +243,20 @@ class PartsEditor(QWidget):
         head = QHBoxLayout()
         head.addWidget(label(fields.title(name, spec), "caption"))
         head.addStretch()
+        layout.addLayout(head)
+        names = "".join(getattr(cls, "title", "part") for cls in spec.classes)
+        if len(names) > WIDE:  # the caption and all of them do not fit side by side
+            head = QHBoxLayout()
+            layout.addLayout(head)
         for cls in spec.classes:
             title = getattr(cls, "title", "part")
-            add = button(f"+ {title}", "link")
+            shown = title if len(names) <= WIDE else title.split(" ")[0]
+            add = button(f"+ {shown}", "link")
             add.setAccessibleName(f"Add {title}")
             add.clicked.connect(lambda _=False, c=cls: self._add(c))
             head.addWidget(add)
-        layout.addLayout(head)
+        if len(names) > WIDE:
+            head.addStretch()
         for index, part in enumerate(parts):
             self._row(layout, index, part)
 
@@ -256,9 +264,9 @@ class PartsEditor(QWidget):
         path = f"{self.form.path}/{self.name}/{index}"
         open_ = path in self.form.context.unfolded
         row = QHBoxLayout()
-        toggle = button(
-            f"{'▾' if open_ else '▸'} {part.title} {index + 1}  {summary(part)}", "quiet"
-        )
+        alike = sum(type(p) is type(part) for p in getattr(self.form.part, self.name))
+        number = f" {index + 1}" if alike > 1 else ""
+        toggle = button(f"{'▾' if open_ else '▸'} {part.title}{number}  {summary(part)}", "quiet")
         toggle.setAccessibleName(f"{part.title} {index + 1}")
         toggle.clicked.connect(lambda: self._fold(path))
         row.addWidget(toggle)
