@@ -25,6 +25,7 @@ from impeto.core.model.elements import (
     Joint,
     Load,
     Parameter,
+    Path,
     Pose,
     Powered,
     Rope,
@@ -142,6 +143,9 @@ def _outline(element: Element, box: QRectF) -> QPainterPath:
     elif isinstance(element, Pose):
         line((0.12, 0.85), (0.45, 0.2), (0.85, 0.55))
         path.addEllipse(QRectF(x + 0.35 * w, y + 0.1 * w, 0.2 * w, 0.2 * w))
+    elif isinstance(element, Path):
+        path.moveTo(x + 0.05 * w, y + 0.8 * w)
+        path.cubicTo(x + 0.4 * w, y - 0.4 * w, x + 0.6 * w, y + 1.4 * w, x + 0.95 * w, y + 0.2 * w)
     elif isinstance(element, Dataset):
         line((0.12, 0.1), (0.12, 0.9), (0.95, 0.9))
         line((0.2, 0.7), (0.4, 0.4), (0.6, 0.6), (0.9, 0.2))

@@ -28,6 +28,8 @@ from impeto.core.model.elements import (
     Load,
     Motor,
     Parameter,
+    Path,
+    PathPoint,
     Pose,
     Pulley,
     Rack,
@@ -70,6 +72,7 @@ def additions(document: Document) -> dict[str, Callable[[], None]]:
         "body": lambda m, n: Body(name=n, shapes=(Box(),)),
         "frame": lambda m, n: Frame(name=n, body=_body(document)),
         "joint": straight(Joint),
+        "path": lambda m, n: Path(name=n, points=_arc()),
         "gravity": lambda m, n: Gravity(name=n),
         "spring": straight(Spring),
         "damper": straight(Damper),
@@ -148,3 +151,9 @@ def _joints(model: Model, count: int = 2) -> list[str]:
     if len(names) < count:
         raise ModelError(f"{count} joints are needed first", remedy="Add joints")
     return names[-count:]
+
+
+def _arc() -> tuple[PathPoint, ...]:
+    """Three points to start a path from."""
+    places = (("0 m", "0 m", "0 m"), ("0.5 m", "0.1 m", "0 m"), ("1 m", "0 m", "0 m"))
+    return tuple(PathPoint(position=place) for place in places)  # type: ignore[arg-type]

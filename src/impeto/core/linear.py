@@ -182,6 +182,7 @@ class _Output:
         T, S = system.tables, system.workspace()
         S.switch[:] = self.reduced.S.switch
         S.turned[:] = self.reduced.S.turned
+        S.along[:] = self.reduced.S.along
         out = Outputs(
             np.zeros(1), np.zeros((1, len(state))), np.zeros((1, system.moving, 6)),
             np.zeros((1, len(T.row))), np.zeros((1, len(T.coordinate), 3)),

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 from impeto.app import glyphs
 from impeto.app.theme import font
 from impeto.core.errors import ModelError
+from impeto.core.mechanics.paths import path_points
 from impeto.core.model import units
 from impeto.core.model.couplers import Meshing
 from impeto.core.model.elements import (
@@ -61,6 +62,9 @@ def paint_elements(painter: QPainter, stage: StageView) -> None:
             _paint_load(painter, stage, element, chosen)
         elif isinstance(element, Meshing):
             _paint_mesh(painter, stage, element, chosen)
+        elif isinstance(element, Joint) and element.path in document.model.elements:
+            chosen = chosen or element.path == document.selected
+            _paint_joint_path(painter, stage, element, chosen)
 
 
 def _across(a: QPointF, b: QPointF) -> QPointF:
@@ -196,6 +200,21 @@ def _paint_mesh(painter: QPainter, stage: StageView, mesh: Meshing, chosen: bool
     painter.drawLine(*ends)
     middle = (ends[0] + ends[1]) / 2
     glyphs.draw_element_badge(painter, middle, mesh, stage.look, chosen)
+
+
+def _paint_joint_path(painter: QPainter, stage: StageView, joint: Joint, chosen: bool) -> None:
+    place = stage.frame_place(joint.frame_a)
+    if place is None or joint.path is None:
+        return
+    try:
+        scope = Scope(stage.document.model, stage.document.case)
+        points = path_points(scope, stage.document.model[joint.path])
+    except ModelError:
+        return  # the Health card tells
+    flat = stage.to_screen(place[0] + points @ place[1].T)
+    painter.setPen(QPen(stage.look.colour("accent" if chosen else "ink"), 1.8))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
 
 
 # of a run

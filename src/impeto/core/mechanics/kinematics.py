@@ -20,6 +20,7 @@ from impeto.core.mechanics.tables import (
     SENSE_RATE,
     SENSE_SPIN,
     SLIDE,
+    TRAVEL,
     TURN_A,
     TURN_B,
     UNUSED,
@@ -96,6 +97,7 @@ def set_joints(T, S, every):
         for i in range(3):
             S.gap[joint, i] = S.x[b, i] + S.arm[joint, 1, i] - S.x[a, i] - S.arm[joint, 0, i]
             S.gap_rate[joint, i] = S.v[b, i] + swing_b[i] - S.v[a, i] - swing_a[i]
+    set_paths(T, S)
     for index in range(T.coordinate.shape[0]):
         if every == 0 and T.coordinate[index, 6] == UNUSED:
             continue
@@ -108,6 +110,10 @@ def set_joints(T, S, every):
             S.rate[index] = fa * S.rate[first] - fb * S.rate[second]
             continue
         joint = T.coordinate[index, 0]
+        if kind == TRAVEL:
+            track = S.track[T.joint_path[joint]]
+            S.coordinate[index], S.rate[index] = track[0], track[1]
+            continue
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         S.coordinate[index], S.rate[index] = measure(
             T.coordinate[index],
@@ -118,6 +124,98 @@ def set_joints(T, S, every):
             S.spin[b],
             S.turned[index],
         )
+
+
+@inlined
+def set_paths(T, S):
+    """Where each path is followed: S.track holds the parameter s, its rate, |c'|, then in the world
+    tangent, sideways, up (9), the two residuals across, and the products of sideways, up and
+    tangent with c''."""
+    q, c, c1, c2 = S.work[10], S.work[11], S.work[12], S.work[13]
+    for p in range(T.path.shape[0]):
+        joint, first, last = T.path[p, 0], T.path[p, 1], T.path[p, 2]
+        track, A = S.track[p], S.axes[joint, 0]
+        begin, end = T.path_piece[first, 0], T.path_piece[last - 1, 0]
+        for k in range(3):
+            q[k] = dot(A[:, k], S.gap[joint])
+        s = S.along[p]
+        for _ in range(30):  # Newton's method for (q − c)·c' = 0
+            at = wrapped_onto(s, begin, end, T.path[p, 3])
+            row = piece_at(T.path_piece, first, last, at)
+            for k in range(3):
+                path_value(T.path_piece[row], at, k, c, c1, c2, k)
+            f, slope = 0.0, 0.0
+            for k in range(3):
+                f += (q[k] - c[k]) * c1[k]
+                slope += (q[k] - c[k]) * c2[k] - c1[k] * c1[k]
+            step = -f / slope
+            s += step
+            if abs(step) < 1e-15 * (end - begin):
+                break
+        pace = np.sqrt(dot(c1, c1))
+        a = T.joint_body[joint, 0]
+        turned = cross(S.spin[a], S.gap[joint])
+        # Axes: the tangent itself, sideways and up made square to it.
+        across, product = S.work[8], 0.0
+        for k in range(3):
+            path_value(T.path_piece[row], at, 6 + k, across, S.work[7], S.work[6], k)
+            product += across[k] * c1[k] / pace
+        size = 0.0
+        for k in range(3):
+            across[k] -= product * c1[k] / pace
+            size += across[k] * across[k]
+        size = np.sqrt(size)
+        t = (c1[0] / pace, c1[1] / pace, c1[2] / pace)
+        n = (across[0] / size, across[1] / size, across[2] / size)
+        u = cross(t, n)
+        track[0], track[2] = s, pace
+        track[12], track[13], track[14], track[15], track[16] = 0.0, 0.0, 0.0, 0.0, 0.0
+        for k in range(3):
+            track[12] += n[k] * (q[k] - c[k])
+            track[13] += u[k] * (q[k] - c[k])
+            track[14] += n[k] * c2[k]
+            track[15] += u[k] * c2[k]
+            track[16] += t[k] * c2[k]
+            for i in range(3):
+                if k == 0:
+                    track[3 + i], track[6 + i], track[9 + i] = 0.0, 0.0, 0.0
+                track[3 + i] += A[i, k] * t[k]
+                track[6 + i] += A[i, k] * n[k]
+                track[9 + i] += A[i, k] * u[k]
+        track[1] = 0.0
+        for k in range(3):
+            track[1] += track[3 + k] * (S.gap_rate[joint, k] - turned[k]) / pace
+        track[17], track[18] = at, row
+
+
+@kernel
+def wrapped_onto(s, begin, end, closed):
+    """A parameter within a closed path; as it is on an open one."""
+    return begin + (s - begin) % (end - begin) if closed != 0 else s
+
+
+@kernel
+def piece_at(piece, first, last, s):
+    """Row of the piece that holds s; the end pieces go on outside."""
+    low, high = first, last - 2
+    while low < high:
+        middle = (low + high + 1) // 2
+        if piece[middle, 0] <= s:
+            low = middle
+        else:
+            high = middle - 1
+    return low
+
+
+@kernel
+def path_value(piece, s, component, value, first, second, k):
+    """Value and derivatives of one component of a piece (0–2 curve, 3–11 axes) into [k]."""
+    d = s - piece[0]
+    at = 1 + 4 * component
+    c0, c1, c2, c3 = piece[at], piece[at + 1], piece[at + 2], piece[at + 3]
+    value[k] = c0 + d * (c1 + d * (c2 + d * c3))
+    first[k] = c1 + d * (2.0 * c2 + 3.0 * d * c3)
+    second[k] = 2.0 * c2 + 6.0 * d * c3
 
 
 @kernel

@@ -9,15 +9,15 @@ from impeto.core.mechanics.mechanism import (
     JointData,
     LinkData,
     Mechanism,
-    MeshData,
-    RelationData,
     StartData,
     StopData,
 )
 from impeto.core.mechanics.names import LOCK, RowName
+from impeto.core.mechanics.paths import pieces
 from impeto.core.mechanics.programs import ProgramBuilder
 from impeto.core.mechanics.restitution import damping_factor
 from impeto.core.mechanics.tables import (
+    ACROSS_PATH,
     ACTED_ALONG,
     ALONG,
     ASKED_FOR,
@@ -33,11 +33,12 @@ from impeto.core.mechanics.tables import (
     RACK,
     SLIDE,
     STOP,
-    SUM,
+    TRAVEL,
     TURN_A,
     TURN_B,
     TWIST,
     UNUSED,
+    WITH_PATH,
 )
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.interpolation import Interpolation
@@ -76,6 +77,8 @@ class Layout:
         self.term_factor: list[float] = []
         self.coordinate: list[list[int]] = []
         self.coordinates: dict[tuple[int, int], int] = {}
+        self.path: list[tuple[int, ...]] = []
+        self.path_piece: list[np.ndarray] = []
         self.mesh: list[list[int]] = []
         self.mesh_value: list[tuple[float, ...]] = []
         self.pairs: list[tuple[int, int, int, int]] = []  # gears: frames and axes of A, of B
@@ -218,6 +221,9 @@ class Layout:
     def add_joint(self, joint: int, data: JointData) -> None:
         """Rows of what is locked, coordinates of what is free."""
         element = self.element(data.name)
+        if data.path is not None:
+            self._add_path(joint, data, element)
+            return
         for axis in range(3):
             if data.free[axis]:
                 self.add_coordinate(joint, axis, (SLIDE, axis, 0, 0, 0))
@@ -233,6 +239,24 @@ class Layout:
             name = RowName(data.name, KEEPS_DISTANCE, joint)
             target = (data.distance, 0.0)
             self.add_row(name, (joint, DISTANCE, 0, 0), 1.0, element=element, target=target)
+
+    def _add_path(self, joint: int, data: JointData, element: int) -> None:
+        """Two rows across the path; three more where the body's axes follow it."""
+        assert data.path is not None
+        table = pieces(data.path)
+        first = sum(len(piece) for piece in self.path_piece)
+        self.path_piece.append(table)
+        self.path.append((joint, first, first + len(table), int(data.path.closed)))
+        self.add_coordinate(joint, 0, (TRAVEL, 0, 0, 0, 0))
+        for which in (0, 1):
+            name = RowName(data.name, FREEDOMS[1 + which], joint)
+            self.add_row(name, (joint, ACROSS_PATH, which, 0), 1.0, element=element)
+        if data.free[3]:
+            self._add_turns(joint, data, element)
+            return
+        for freedom, u, w in ((5, 0, 1), (4, 0, 2), (3, 1, 2)):
+            name = RowName(data.name, FREEDOMS[freedom], joint)
+            self.add_row(name, (joint, WITH_PATH, u, w), self.size, element=element)
 
     def _add_turns(self, joint: int, data: JointData, element: int) -> None:
         free = [axis for axis in range(3) if data.free[3 + axis]]
@@ -312,46 +336,6 @@ class Layout:
         self.friction.append((c, element, row, switch, *loads, motor))
         self.friction_value.append((*value, 0.0))
         return len(self.friction) - 1
-
-    def add_mesh(self, index: int, data: MeshData) -> None:
-        """Two gears: a pair of bodies with a coordinate along their teeth, held or with play."""
-        element = self.element(data.name)
-        m = self.mechanism
-        frames = m.joints[data.joint_a].frame_b, m.joints[data.joint_b].frame_b
-        self.pairs.append((frames[0], data.freedom_a % 3, frames[1], data.freedom_b % 3))
-        pair = len(m.joints) + index
-        kind = RACK if data.kind == "rack" else MESH
-        first = self.used(data.joint_a, data.freedom_a)
-        second = self.used(data.joint_b, data.freedom_b)
-        flank = self.new_switch(PLAIN, 0) if data.pressure else -1
-        self.coordinate.append([pair, kind, 0, 0, 0, 0, ACTED_ALONG, index])
-        c = len(self.coordinate) - 1
-        row = -1
-        if data.backlash is None:
-            row = self.add_along(RowName(data.name, "teeth", pair), c, element=element)
-        else:
-            for side in (1, -1):
-                limit = 0.5 * side * data.backlash
-                stop = StopData(
-                    freedom=0, side=side, limit=limit, stiffness=data.stiffness,
-                    restitution=data.restitution,
-                )  # fmt: skip
-                self.add_stop(c, element, stop)
-        self.mesh.append([first, second, flank, row])
-        self.mesh_value.append(
-            (data.arm, data.tangential, data.along, data.factor_a, data.factor_b, data.pressure)
-        )
-
-    def add_relation(self, group: int, data: RelationData) -> None:
-        """A sum of coordinates that stays."""
-        name = RowName(data.name, "relation", group)
-        factors = [abs(factor) for _, _, factor in data.terms]
-        row = self.add_row(
-            name, (0, SUM, 0, 0), 1.0 / max(factors), element=self.element(data.name)
-        )
-        for joint, freedom, factor in data.terms:
-            self.term.append((row, self.used(joint, freedom)))
-            self.term_factor.append(factor)
 
     # forces and starts
 

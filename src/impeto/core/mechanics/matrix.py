@@ -10,8 +10,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics import kkt
 from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.tables import Tables
-from impeto.core.mechanics.workspace import new_workspace
+from impeto.core.mechanics.tables import Tables, Workspace
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -81,12 +80,11 @@ def slots(first: dict[int, int], pair: Sequence[int]) -> list[int]:
     return places
 
 
-def regularised(T: Tables, start: Floats) -> Tables:
+def regularised(T: Tables, start: Floats, S: Workspace) -> Tables:
     """Put −ε and the compliances on the diagonal of the rows, ε relative to the mean of
     J M⁻¹ Jᵀ at the start."""
     if not len(T.row):
         return T
-    S = new_workspace(T)
     place(T, S, 0.0, start)
     diagonal = np.zeros(len(T.row))
     listed = [(r, T.row[r, 0], S.jacobian[r]) for r in range(len(T.row))]

@@ -85,6 +85,14 @@ class StartData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PathData:
+    """Points (N, 3) [m] of a path in the axes of frame A."""
+
+    points: Floats
+    closed: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JointData:
     """free: six truth values, slides x y z then turns x y z, of frame B in frame A.
 
@@ -97,6 +105,7 @@ class JointData:
     free: tuple[bool, ...]
     special: str = "none"
     distance: float = 0.0
+    path: PathData | None = None
     springs: tuple[SpringData, ...] = ()
     stops: tuple[StopData, ...] = ()
     frictions: tuple[FrictionData, ...] = ()

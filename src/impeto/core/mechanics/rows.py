@@ -15,7 +15,16 @@ import numpy as np
 
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cardan_axes, cross, dot
+from impeto.core.mechanics.row_kinds import (
+    across_row,
+    dot_row,
+    mesh_row,
+    slide_row,
+    travel_row,
+    with_path_row,
+)
 from impeto.core.mechanics.tables import (
+    ACROSS_PATH,
     ACTED_ALONG,
     ALONG,
     BY_ACCELERATION,
@@ -29,9 +38,11 @@ from impeto.core.mechanics.tables import (
     SLIDE,
     STICKS,
     SUM,
+    TRAVEL,
     TURN_A,
     TURN_B,
     TWIST,
+    WITH_PATH,
 )
 
 
@@ -45,12 +56,12 @@ def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
     A, B = axes[0], axes[1]
     out[:] = 0.0
     if kind == SLIDE:
-        return _slide_row(A[:, i], gap, gap_rate, arm, wa, wb, out)
+        return slide_row(A[:, i], gap, gap_rate, arm, wa, wb, out)
     if kind == DOT:
-        return _dot_row(A[:, i], B[:, j], wa, wb, 1.0, out)
+        return dot_row(A[:, i], B[:, j], wa, wb, 1.0, out)
     if kind == TWIST:
-        bias = _dot_row(A[:, 0], B[:, 1], wa, wb, 1.0, out)
-        return bias + _dot_row(A[:, 1], B[:, 0], wa, wb, -1.0, out)
+        bias = dot_row(A[:, 0], B[:, 1], wa, wb, 1.0, out)
+        return bias + dot_row(A[:, 1], B[:, 0], wa, wb, -1.0, out)
     if kind == DISTANCE:
         return _distance_row(gap, gap_rate, arm, wa, wb, out)
     if kind == TURN_A or kind == TURN_B:
@@ -60,29 +71,6 @@ def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
         carrier = wa if kind == TURN_A else wb
         return dot(cross(carrier, n), wb) - dot(cross(carrier, n), wa)
     return _cardan_row(A, B, wa, wb, kind, out)
-
-
-@kernel
-def _slide_row(e, d, gap_rate, arm, wa, wb, out):
-    sa, sb = arm[0], arm[1]
-    lever = (sa[0] + d[0], sa[1] + d[1], sa[2] + d[2])
-    turn_a, turn_b = cross(lever, e), cross(sb, e)
-    for k in range(3):
-        out[k], out[3 + k], out[6 + k], out[9 + k] = -e[k], -turn_a[k], e[k], turn_b[k]
-    moved = cross(wa, e)
-    bias = dot(cross(wa, moved), d) + 2.0 * dot(moved, gap_rate)
-    return bias + dot(e, cross(wb, cross(wb, sb))) - dot(e, cross(wa, cross(wa, sa)))
-
-
-@kernel
-def _dot_row(u, w, wa, wb, sign, out):
-    c = cross(u, w)
-    for k in range(3):
-        out[3 + k] += sign * c[k]
-        out[9 + k] -= sign * c[k]
-    du, dw = cross(wa, u), cross(wb, w)
-    bias = dot(cross(wa, du), w) + dot(u, cross(wb, dw)) + 2.0 * dot(du, dw)
-    return sign * bias
 
 
 @kernel
@@ -129,72 +117,6 @@ def _cardan_row(A, B, wa, wb, kind, out):
 
 
 @kernel
-def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out, work):
-    """Teeth of A on teeth of B: force along n at the pitch point P; factors and bias like a row.
-
-    work (4, 3) : scratch
-    value (6,) : arm, tangential and along shares, factors, tan of the pressure angle
-    P = C_A + arm·e, e across axis A towards B (for a rack across its direction). The point's and
-    the direction's own movement enters the bias, so that moving carriers are right too.
-    """
-    z = axes[0][:, 2]
-    dz = cross(wa, z)
-    if rack:
-        u = axes[1][:, 2]
-        du = cross(wb, u)
-        w = cross(u, z)
-        g, h = cross(du, z), cross(u, dz)
-        dw = (g[0] + h[0], g[1] + h[1], g[2] + h[2])
-    else:
-        share = dot(gap, z)
-        growth = dot(gap_rate, z) + dot(gap, dz)
-        w = (gap[0] - share * z[0], gap[1] - share * z[1], gap[2] - share * z[2])
-        dw = (
-            gap_rate[0] - growth * z[0] - share * dz[0],
-            gap_rate[1] - growth * z[1] - share * dz[1],
-            gap_rate[2] - growth * z[2] - share * dz[2],
-        )
-    size = np.sqrt(dot(w, w))
-    e = (w[0] / size, w[1] / size, w[2] / size)
-    shrink = dot(dw, e)
-    de = (
-        (dw[0] - shrink * e[0]) / size,
-        (dw[1] - shrink * e[1]) / size,
-        (dw[2] - shrink * e[2]) / size,
-    )
-    t = cross(z, e)
-    g, h = cross(dz, e), cross(z, de)
-    swing_a = cross(wa, arm[0])
-    bias = 0.0
-    sa = _reach(arm[0], e, value[0])
-    sb = (
-        arm[1][0] - gap[0] + value[0] * e[0],
-        arm[1][1] - gap[1] + value[0] * e[1],
-        arm[1][2] - gap[2] + value[0] * e[2],
-    )
-    slip_a, slip_b = cross(wa, sa), cross(wb, sb)
-    dsa, dsb, n, dn = work[0], work[1], work[2], work[3]
-    for k in range(3):
-        # Velocity of the pitch point less those of the centres of mass.
-        point = va[k] + swing_a[k] + value[0] * de[k]
-        dsa[k] = point - va[k]
-        dsb[k] = point - vb[k]
-        n[k] = value[1] * t[k] + value[2] * z[k] + flank * value[5] * e[k]
-        dn[k] = value[1] * (g[k] + h[k]) + value[2] * dz[k] + flank * value[5] * de[k]
-    turn_a, turn_b = cross(sa, n), cross(sb, n)
-    cen_a, cen_b = cross(wa, dsa), cross(wb, dsb)
-    for k in range(3):
-        out[k], out[3 + k], out[6 + k], out[9 + k] = n[k], turn_a[k], -n[k], -turn_b[k]
-        bias += dn[k] * (va[k] + slip_a[k] - vb[k] - slip_b[k]) + n[k] * (cen_a[k] - cen_b[k])
-    return bias
-
-
-@kernel
-def _reach(arm, e, length):
-    return arm[0] + length * e[0], arm[1] + length * e[1], arm[2] + length * e[2]
-
-
-@kernel
 def spins_to_body(rotation_a, rotation_b, out):
     """Turn the spin factors of a row from world into body axes."""
     for side in range(2):
@@ -220,7 +142,12 @@ def set_units(T, S):
             continue
         joint, kind, axis = T.coordinate[index, 0], T.coordinate[index, 1], T.coordinate[index, 2]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-        if kind == MESH or kind == RACK:
+        if kind == TRAVEL:
+            S.bias[index] = travel_row(
+                S.track[T.joint_path[joint]], S.gap[joint], S.gap_rate[joint], S.arm[joint],
+                S.spin[a], S.spin[b], S.unit[index],
+            )  # fmt: skip
+        elif kind == MESH or kind == RACK:
             mesh = T.coordinate[index, 7]
             flank = 1.0  # the force pushes the gears apart, whichever flank bears
             if T.mesh[mesh, 3] < 0:
@@ -289,14 +216,25 @@ def set_rows(T, S, y):
             value = S.coordinate[c]
             if T.row[r, 6] >= 0:
                 target = (S.memory[T.row[r, 6]], 0.0, 0.0)
+        elif kind == ACROSS_PATH:
+            track = S.track[T.joint_path[joint]]
+            bias = across_row(track, i, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
+            value = track[12 + i]
+        elif kind == WITH_PATH:
+            track = S.track[T.joint_path[joint]]
+            bias = with_path_row(
+                track, T.path_piece[int(track[18])], S.axes[joint], i, j, S.gap[joint],
+                S.gap_rate[joint], S.arm[joint], wa, wb, out, S.work,
+            )  # fmt: skip
+            value = S.work[3, 0]
         elif kind == SLIDE:
             e = S.axes[joint, 0, :, i]
-            bias = _slide_row(e, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
+            bias = slide_row(e, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
             value = dot(e, S.gap[joint])
         elif kind == DOT:
             u, w = S.axes[joint, 0, :, i], S.axes[joint, 1, :, j]
             out[:] = 0.0
-            bias = _dot_row(u, w, wa, wb, 1.0, out)
+            bias = dot_row(u, w, wa, wb, 1.0, out)
             value = dot(u, w)
         else:
             bias = world_row(

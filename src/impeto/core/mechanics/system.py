@@ -12,10 +12,12 @@ import numpy.typing as npt
 from impeto.core.geometry.rotation import to_quaternion
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.layout import Layout
+from impeto.core.mechanics.layout_couplers import add_mesh, add_relation
 from impeto.core.mechanics.layout_drives import add_drive, add_event
 from impeto.core.mechanics.matrix import matrix, regularised, slots
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import LOCK, RowName
+from impeto.core.mechanics.paths import COLUMNS, nearest
 from impeto.core.mechanics.tables import (
     ALONG,
     MOTOR_STATES,
@@ -67,6 +69,7 @@ class System:
         for name, row in self.elements.items():
             S.on[row] = 0.0 if name in self.mechanism.off or name.endswith(LOCK) else 1.0
         S.switch[self.tables.friction[:, 3]] = SLIPS_UP  # nothing sticks before the start is known
+        S.along[:] = _along(self.mechanism)
         for servo, value in zip(self.tables.servo, self.tables.servo_value, strict=True):
             if value[5] > 0.0:
                 S.memory[servo[3] + 3] = 0.0  # the first sample is due at once
@@ -83,9 +86,9 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     for joint, data in enumerate(m.joints):
         layout.add_joint(joint, data)
     for index, mesh in enumerate(m.meshes):
-        layout.add_mesh(index, mesh)
+        add_mesh(layout, index, mesh)
     for index, relation in enumerate(m.relations):
-        layout.add_relation(len(m.joints) + len(m.meshes) + index, relation)
+        add_relation(layout, len(m.joints) + len(m.meshes) + index, relation)
     for joint, data in enumerate(m.joints):
         layout.add_behaviours(joint, data)
     for link in m.links:
@@ -107,7 +110,9 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     T = _tables(layout, programs)
     extras = int(T.extra[-1])
     state = np.concatenate([_start(m), np.zeros(extras)])
-    T = regularised(_with_targets(T, state), state)
+    S = new_workspace(T)
+    S.along[:] = _along(m)
+    T = regularised(_with_targets(T, state, S), state, S)
     return System(
         m,
         T,
@@ -160,6 +165,9 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         row_value=_floats(layout.row_value, 4),
         term=term,
         term_factor=np.array(layout.term_factor, dtype=float),
+        path=_ints(layout.path, 4),
+        path_piece=_floats(np.concatenate([np.zeros((0, COLUMNS)), *layout.path_piece]), COLUMNS),
+        joint_path=_joint_paths(layout, len(joint_body)),
         spring=_ints(layout.spring, 4),
         spring_value=_floats(layout.spring_value, 4),
         stop=_ints(layout.stop, 4),
@@ -203,6 +211,27 @@ def _joint_arrays(layout: Layout) -> tuple[Ints, Floats, Floats]:
         points.append([_from_center(m, f) for f, _ in pair])
         axes.append([m.frames[f].rotation[:, [(z + 1) % 3, (z + 2) % 3, z]] for f, z in pair])
     return _ints(bodies, 2), _floats(points, 2, 3), _floats(axes, 2, 3, 3)
+
+
+def _along(m: Mechanism) -> list[float]:
+    """Parameter of every path that is followed, where its point is drawn."""
+    found = []
+    for joint in m.joints:
+        if joint.path is not None:
+            a, b = m.frames[joint.frame_a], m.frames[joint.frame_b]
+            first, second = m.bodies[a.body], m.bodies[b.body]
+            gap = second.position + second.rotation @ b.position
+            gap = gap - first.position - first.rotation @ a.position
+            found.append(nearest(joint.path, (first.rotation @ a.rotation).T @ gap))
+    return found
+
+
+def _joint_paths(layout: Layout, count: int) -> Ints:
+    """Path of each joint, −1 for none."""
+    found = np.full(count, -1, dtype=np.int64)
+    for path, row in enumerate(layout.path):
+        found[row[0]] = path
+    return found
 
 
 def _force_arrays(layout: Layout, programs: Mapping[str, int]) -> dict[str, Any]:
@@ -302,9 +331,8 @@ def _start(mechanism: Mechanism) -> Floats:
     return np.array(poses + speeds, dtype=float)
 
 
-def _with_targets(T: Tables, state: Floats) -> Tables:
+def _with_targets(T: Tables, state: Floats, S: Workspace) -> Tables:
     """Couplers keep what they measure as drawn."""
-    S = new_workspace(T)
     place(T, S, 0.0, state)
     value = T.row_value.copy()
     for r, row in enumerate(T.row):

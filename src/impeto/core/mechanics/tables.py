@@ -24,6 +24,8 @@ Ints = npt.NDArray[np.int64]
 # Kinds of rows and coordinates. MESH and RACK are coordinates along the teeth of two gears.
 SLIDE, DOT, TURN_A, TURN_B, ALONG, TWIST, DISTANCE, MESH, RACK, SUM = range(10)
 CARDAN_1, CARDAN_2, CARDAN_3 = 10, 11, 12
+# Rows across a path and of axes that follow it; the coordinate along it.
+ACROSS_PATH, WITH_PATH, TRAVEL = 13, 14, 15
 # What a coordinate is needed for.
 UNUSED, ACTED_ALONG, ASKED_FOR = 0, 1, 2
 # What a prescribed motion gives.
@@ -69,6 +71,9 @@ class Tables(NamedTuple):
     row_value: Floats  # (m, 4) scale (1 or a length [m]), compliance, target, 0
     term: Ints  # (Q, 2) row, coordinate of sums of coordinates
     term_factor: Floats  # (Q,)
+    path: Ints  # (P, 4) joint, first and last row of path_piece, closed
+    path_piece: Floats  # (M, 49) see mechanics.paths
+    joint_path: Ints  # (J,) path or −1
     spring: Ints  # (B, 4) coordinate, element, curve over position, over speed
     spring_value: Floats  # (B, 4) stiffness, free position, preload, damping
     stop: Ints  # (Z, 4) coordinate, element, side, switch
@@ -127,6 +132,8 @@ class Workspace(NamedTuple):
     coordinate: Floats  # (C,)
     rate: Floats  # (C,)
     turned: Floats  # (C,) last accepted value, from which revolutions are counted
+    along: Floats  # (P,) last accepted parameter of each path
+    track: Floats  # (P, 20) see kinematics.set_paths
     unit: Floats  # (C, 12) Jacobian of coordinates (world axes) that need one
     bias: Floats  # (C,) second derivative of coordinates without accelerations
     jacobian: Floats  # (m, 12) velocity and spin of A, then of B; spins in body axes

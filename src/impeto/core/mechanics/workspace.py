@@ -27,6 +27,8 @@ def new_workspace(T: Tables) -> Workspace:
         coordinate=np.zeros(coordinates),
         rate=np.zeros(coordinates),
         turned=np.zeros(coordinates),
+        along=np.zeros(len(T.path)),
+        track=np.zeros((len(T.path), 20)),
         unit=np.zeros((coordinates, 12)),
         bias=np.zeros(coordinates),
         jacobian=np.zeros((rows, 12)),

@@ -45,6 +45,8 @@ from impeto.core.model.joints import (
     Behaviour,
     Friction,
     Joint,
+    Path,
+    PathPoint,
     StartValue,
     Stops,
 )
@@ -52,7 +54,7 @@ from impeto.core.model.joints import (
 ELEMENTS: dict[str, type[Element]] = {
     cls.__name__.lower(): cls
     for cls in (
-        Parameter, Dataset, Body, Frame, Joint, Gears, Worm, Rack, Screw, Belt, Differential,
+        Parameter, Dataset, Body, Frame, Joint, Path, Gears, Worm, Rack, Screw, Belt, Differential,
         Relation, Gravity, Spring, Damper, Rope, Bumper, Attraction, Actuator, Bushing, Load, Drive,
         Servo, Motor, Event, Pose,
     )
@@ -62,7 +64,7 @@ __all__ = [
     "COLOURS", "ELEMENTS", "GROUND", "Actuator", "Attraction", "Behaviour", "Belt", "Body",
     "BodyState", "Box", "Bumper", "Bushing", "Cylinder", "Damper", "Dataset", "Differential",
     "Drive", "Element", "Event", "Frame", "Friction", "Gears", "Gravity", "Joint", "JointValue",
-    "Load", "Motor", "Parameter", "PointMass", "Pose", "Powered", "Pulley",
+    "Load", "Motor", "Parameter", "Path", "PathPoint", "PointMass", "Pose", "Powered", "Pulley",
     "Rack", "Relation", "Rope", "Screw", "Servo", "Shape", "Sphere", "Spring", "StartValue",
     "Stops", "Straight", "Term", "Tube", "Worm", "drive_kind",
 ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""Joints, and what acts on their free motions."""
+"""Joints, what acts on their free motions, and the paths that points can follow."""
 
 from __future__ import annotations
 
@@ -6,13 +6,16 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.model import fields
-from impeto.core.model.bodies import Element
+from impeto.core.model.bodies import ZERO, Element
 from impeto.core.model.curves import Curve
-from impeto.core.model.fields import Written
+from impeto.core.model.fields import Vector, Written
 from impeto.core.model.freedoms import FREEDOMS, TURNS
 
 DISTANCE, CONSTANT_VELOCITY = "fixed distance", "constant velocity"
-SPECIAL = ("none", DISTANCE, CONSTANT_VELOCITY)
+POINT_ON_PATH, BODY_ON_PATH = "point on path", "body on path"
+ON_PATH = (POINT_ON_PATH, BODY_ON_PATH)
+SPECIAL = ("none", DISTANCE, CONSTANT_VELOCITY, *ON_PATH)
+TRAVEL = "slide x"  # the freedom that stands for the travel along a path
 
 _SLIDING = {
     "torsional stiffness": "stiffness",
@@ -114,8 +117,10 @@ ON_FREEDOM = (Behaviour, Stops, Friction, StartValue)
 class Joint(Element):
     """A connection of frame B to frame A: what is not free is locked.
 
-    A special joint locks something beside the six freedoms: the distance of the frames, or equal
-    speeds of two shafts about their z axes.
+    A special joint locks something beside the six freedoms: the distance of the frames, equal
+    speeds of two shafts about their z axes, or a path in the axes of A that the point of B follows.
+    A body on a path keeps its x axis along it and its z axis as near to that of A as it can; the
+    travel along the path takes the place of slide x.
     """
 
     group: ClassVar[str] = "joints"
@@ -126,9 +131,33 @@ class Joint(Element):
     distance: Written | None = fields.quantity(
         "length", optional=True, hint="fixed distance; empty: as drawn"
     )
+    path: str | None = fields.reference("path", optional=True, hint="for joints on a path")
     behaviours: tuple[OnFreedom, ...] = fields.parts(*ON_FREEDOM, title="On its freedoms")
 
     @property
     def unused(self) -> tuple[str, ...]:
         """Fields that do not matter with the present choices."""
-        return () if self.special == DISTANCE else ("distance",)
+        return (
+            *(() if self.special == DISTANCE else ("distance",)),
+            *(() if self.special in ON_PATH else ("path",)),
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathPoint:
+    """One point of a path, in the axes of frame A of the joint that uses it."""
+
+    title: ClassVar[str] = "point"
+    position: Vector = fields.vector("length", ZERO)
+
+    def __post_init__(self) -> None:
+        fields.settle(self)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Path(Element):
+    """A smooth curve through points that a point or a body can follow."""
+
+    group: ClassVar[str] = "joints"
+    points: tuple[PathPoint, ...] = fields.parts(PathPoint)
+    closed: bool = fields.switch(False)

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.row_kinds import travel_row
 from impeto.core.mechanics.rows import world_row
 from impeto.core.mechanics.tables import (
     ACTED_ALONG,
@@ -25,6 +26,7 @@ from impeto.core.mechanics.tables import (
     M_SPRING_ENERGY,
     M_STOP,
     M_STOP_ENERGY,
+    TRAVEL,
 )
 
 Floats = npt.NDArray[np.float64]
@@ -72,10 +74,16 @@ def coordinate_acceleration(T, S, c, acceleration):
     a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
     if T.coordinate[c, 6] != ACTED_ALONG:
         unit = S.row12
-        bias = world_row(
-            S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], S.spin[a], S.spin[b],
-            kind, axis, 0, unit,
-        )  # fmt: skip
+        if kind == TRAVEL:
+            bias = travel_row(
+                S.track[T.joint_path[joint]], S.gap[joint], S.gap_rate[joint], S.arm[joint],
+                S.spin[a], S.spin[b], unit,
+            )  # fmt: skip
+        else:
+            bias = world_row(
+                S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], S.spin[a], S.spin[b],
+                kind, axis, 0, unit,
+            )  # fmt: skip
     total = bias
     for side in range(2):
         body = T.joint_body[joint, side]

@@ -65,6 +65,7 @@ class Reduced:
         self.limit = 1e-14 * system.size
         place(self.T, self.S, 0.0, self.state)
         self.S.turned[:] = self.S.coordinate
+        self.S.along[:] = self.S.track[:, 0]
         self.basis = self._basis()
         self._settle_switches()
 

@@ -109,6 +109,7 @@ class Run:
             dense=np.zeros((7, size)),
             rate=np.zeros(size),
             turned=np.zeros(coordinates),
+            followed=np.zeros(len(self.tables.path)),
             log=np.zeros((LOGGED, 2)),
         )
 
@@ -137,6 +138,7 @@ class Run:
         T, S, state, size = self.tables, self.workspace, self.state, self.system.size
         place(T, S, 0.0, state.y)
         S.turned[:] = S.coordinate
+        S.along[:] = S.track[:, 0]
         for row in T.friction:
             rate = S.rate[row[0]]
             S.switch[row[3]] = STICKS

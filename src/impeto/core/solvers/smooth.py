@@ -14,7 +14,7 @@ from scipy.integrate import DOP853
 
 from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.tables import MESH, RACK, SLIDE
+from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
 from impeto.core.solvers.output import store
 from impeto.core.solvers.switching import (
     ACCEPTED,
@@ -116,9 +116,13 @@ def advance(
         stiff = watch != 0 and stiffness(state, h, n) > STABLE
         copy(S.guard, S.before)
         copy(S.coordinate, state.turned)
+        for p in range(S.along.shape[0]):
+            state.followed[p] = S.track[p, 0]
         clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
         write_outputs(T, S, M, state, out, t, h, limit, end)
         copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
+        for p in range(S.along.shape[0]):
+            S.along[p] = state.followed[p]
         copy(state.fresh, y)
         copy(state.k[STAGES], state.k[0])
         clock[TIME] = end if h == left else t + h
@@ -151,7 +155,8 @@ def fastest_turn(coordinate, rate):
     """Largest rate [rad/s] among the turning coordinates."""
     fastest = 1e-300
     for c in range(coordinate.shape[0]):
-        if coordinate[c, 1] != SLIDE and coordinate[c, 1] != MESH and coordinate[c, 1] != RACK:
+        kind = coordinate[c, 1]
+        if kind != SLIDE and kind != MESH and kind != RACK and kind != TRAVEL:
             fastest = max(fastest, abs(rate[c]))
     return fastest
 

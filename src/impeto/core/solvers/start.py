@@ -61,6 +61,7 @@ def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start
         gaps = np.abs(row_gaps(system, y, S))
         raise _apart(system, int(np.argmax(gaps)), gaps)
     S.turned[:] = S.coordinate
+    S.along[:] = S.track[:, 0]
     return Start(y, float(gaps.max(initial=0.0)), tuple(_changes(system, before, y)))
 
 
@@ -80,6 +81,7 @@ def _assembled(helper: System, system: System, y: Floats) -> Floats:
         share = min(1.0, LARGEST_STEP / max(largest, 1e-300))
         move(state, share * step.ravel(), n)
         S.turned[:] = S.coordinate
+        S.along[:] = S.track[:, 0]
     if np.abs(S.value).max(initial=0.0) > 1e-9 * system.size and helper is not system:
         asked = [r for r, name in enumerate(helper.rows) if name.role == "start"]
         worst = max(asked, key=lambda r: abs(float(S.value[r])))

@@ -98,8 +98,10 @@ class Stiff:
             gap = project_fresh(T, S, end, fresh, run.limit, 6)
             self._rate(end, fresh)
         state.turned[:] = S.coordinate
+        state.followed[:] = S.track[:, 0]
         self._write(dense, end)
         S.turned[:] = state.turned
+        S.along[:] = state.followed
         state.y[:] = fresh
         state.clock[sw.TIME] = end
         state.clock[sw.WORST_GAP] = max(state.clock[sw.WORST_GAP], gap)

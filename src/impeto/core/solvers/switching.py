@@ -46,6 +46,7 @@ class Integration(NamedTuple):
     dense: Floats  # (7, size)
     rate: Floats  # scratch
     turned: Floats  # (C,) angles at the end of the step
+    followed: Floats  # (P,) parameters of paths at the end of the step
     log: Floats  # (M, 2) time and switch of impacts, sticking and slipping
 
 

@@ -9,15 +9,20 @@ from impeto.core.errors import ModelError
 from impeto.core.mechanics.mechanism import (
     FrictionData,
     JointData,
+    PathData,
     SpringData,
     StartData,
     StopData,
 )
+from impeto.core.mechanics.paths import written_points
 from impeto.core.model.elements import Behaviour, Friction, Joint, StartValue, Stops
-from impeto.core.model.freedoms import FREEDOMS
+from impeto.core.model.freedoms import FREEDOMS, TURNS
 from impeto.core.model.joints import (
     CONSTANT_VELOCITY,
     DISTANCE,
+    ON_PATH,
+    POINT_ON_PATH,
+    TRAVEL,
     OnFreedom,
 )
 from impeto.core.model.scope import Scope
@@ -28,6 +33,8 @@ HARD = 1e-4  # of the mechanism's size: how far a stop without stiffness gives w
 
 def has_coordinate(joint: Joint, freedom: str) -> bool:
     """Whether a freedom has a coordinate of its own that something can act on."""
+    if joint.special in ON_PATH:
+        return freedom == TRAVEL or (joint.special == POINT_ON_PATH and freedom in TURNS)
     if joint.special == CONSTANT_VELOCITY:
         return freedom.startswith("slide") and freedom in joint.free
     return joint.special == DISTANCE or freedom in joint.free
@@ -67,6 +74,8 @@ def joint_data(
                 field="distance",
                 remedy="Choose frames that are apart, or a spherical joint",
             )
+    if joint.special in ON_PATH:
+        free = (True, False, False, *([joint.special == POINT_ON_PATH] * 3))
     if joint.special == CONSTANT_VELOCITY:
         free = (*free[:3], True, True, False)
     return JointData(
@@ -76,6 +85,7 @@ def joint_data(
         free=free,
         special=joint.special,
         distance=distance,
+        path=_path(scope, joint),
         springs=tuple(_spring(scope, p, joint) for p in _of(joint, Behaviour)),
         stops=tuple(s for p in _of(joint, Stops) for s in _stops(scope, p, joint)),
         frictions=tuple(_friction(scope, p, joint) for p in _of(joint, Friction)),
@@ -85,6 +95,15 @@ def joint_data(
 
 def _of(joint: Joint, kind: type) -> list[OnFreedom]:
     return [part for part in joint.behaviours if isinstance(part, kind)]
+
+
+def _path(scope: Scope, joint: Joint) -> PathData | None:
+    if joint.special not in ON_PATH:
+        return None
+    if joint.path is None:
+        raise ModelError("it has no path", element=joint.name, field="path", remedy="Choose one")
+    path = scope.model[joint.path]
+    return PathData(points=written_points(scope, path), closed=path.closed)
 
 
 def number(scope: Scope, part: OnFreedom, joint: Joint, field: str, kind: str) -> float:

@@ -8,7 +8,9 @@ from typing import Any
 
 import numpy as np
 
+from impeto.core.mechanics.paths import axes_along, spline
 from impeto.core.mechanics.tables import (
+    ACROSS_PATH,
     ALONG,
     CARDAN_1,
     DISTANCE,
@@ -17,8 +19,10 @@ from impeto.core.mechanics.tables import (
     M_SPRING,
     M_STOP,
     SLIDE,
+    TRAVEL,
     TURN_A,
     TURN_B,
+    WITH_PATH,
     X_FRICTIONS,
     X_STOPS,
 )
@@ -52,6 +56,10 @@ def row_axes(r: Recording, row: int) -> tuple[Floats, bool]:
         kind, i = T.coordinate[coordinate, 1:3]
     if kind == SLIDE:
         return A[:, :, i], False
+    if kind in (ACROSS_PATH, TRAVEL):
+        along = path_axes(r, joint)
+        which = {TRAVEL: 0}.get(int(kind), 1 + int(i))
+        return np.einsum("tij,tj->ti", A, along[:, which]), False
     if kind == DOT:
         return -np.cross(A[:, :, i], B[:, :, j]), True
     if kind in (TURN_A, TURN_B):
@@ -60,10 +68,44 @@ def row_axes(r: Recording, row: int) -> tuple[Floats, bool]:
         bodies, points = T.joint_body[joint], T.joint_point[joint]
         gap = r.point(bodies[1], points[1])[0] - r.point(bodies[0], points[0])[0]
         return gap / np.linalg.norm(gap, axis=1, keepdims=True), False
-    if kind >= CARDAN_1:
+    if CARDAN_1 <= kind < CARDAN_1 + 3:
         return _cardan_axis(A, B, int(kind) - CARDAN_1), True
     twist = np.cross(A[:, :, 0], B[:, :, 1]) - np.cross(A[:, :, 1], B[:, :, 0])
     return -twist, True
+
+
+def path_axes(r: Recording, joint: int) -> Floats:
+    """(N, 3, 3) tangent, sideways and up of a path where it is followed, in the axes of A."""
+    path = r.system.mechanism.joints[joint].path
+    assert path is not None
+    curve = spline(path.points, path.closed)
+    s = r.coordinate[:, r.system.coordinates[joint, 0], 0]
+    if path.closed:
+        s = curve.x[0] + (s - curve.x[0]) % (curve.x[-1] - curve.x[0])
+    return axes_along(curve, s)
+
+
+def _with_path(r: Recording, row: int) -> tuple[Floats, Floats]:
+    """Force and torque (N, 3), world, of a unit multiplier of a row that turns a body with a path:
+    a torque, and the force along the path that the turning of its axes asks for."""
+    T = r.system.tables
+    joint, _, which, j = T.row[row, :4]
+    A, B = joint_frames(r, joint)
+    along = path_axes(r, joint)
+    u, w = np.einsum("tij,tj->ti", A, along[:, which]), B[:, :, j]
+    path = r.system.mechanism.joints[joint].path
+    assert path is not None
+    curve = spline(path.points, path.closed)
+    s = r.coordinate[:, r.system.coordinates[joint, 0], 0]
+    h = 1e-6 * float(curve.x[-1] - curve.x[0])
+    span = float(curve.x[-1] - curve.x[0])
+    ends = [curve.x[0] + (s + k * h - curve.x[0]) % span if path.closed else s + k * h
+            for k in (1, -1)]  # fmt: skip
+    slope = (axes_along(curve, ends[0]) - axes_along(curve, ends[1]))[:, which] / (2 * h)
+    pace = np.linalg.norm(curve(ends[0], 1), axis=1)
+    share = (np.einsum("tij,tj->ti", A, slope) * w).sum(axis=1) / pace
+    tangent = np.einsum("tij,tj->ti", A, along[:, 0])
+    return tangent * share[:, None], -np.cross(u, w)
 
 
 def _cardan_axis(A: Floats, B: Floats, which: int) -> Floats:
@@ -83,6 +125,10 @@ def reaction(r: Recording, joint: int) -> tuple[Floats, Floats]:
     owner = r.system.mechanism.joints[joint].name
     for row, name in enumerate(r.system.rows):
         if name.joint == joint and name.owner == owner and name.role in ("", "lock"):
+            if r.system.tables.row[row, 1] == WITH_PATH:
+                for total, share in zip((force, torque), _with_path(r, row), strict=True):
+                    total += share * r.multiplier[:, row, None]
+                continue
             axis, turning = row_axes(r, row)
             (torque if turning else force)[:] += axis * r.multiplier[:, row, None]
     return force, torque
