@@ -90,7 +90,7 @@ def draw_element(painter: QPainter, box: QRectF, element: Element, look: Theme) 
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     if isinstance(element, Joint):
-        draw_freedoms(painter, box, element.free, look)
+        draw_freedoms(painter, box, element.motions, look)
     elif isinstance(element, Body):
         painter.setPen(QPen(look.colour("ink"), 0.6))
         painter.setBrush(QColor(theme.BODY_COLOURS[element.colour]))

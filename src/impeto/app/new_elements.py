@@ -140,8 +140,8 @@ def _frames(model: Model) -> tuple[str, str]:
 def _freedom(model: Model) -> dict[str, str]:
     """The first free motion of the joint added last."""
     for joint in reversed(model.of(Joint)):
-        if joint.free:
-            return {"joint": joint.name, "freedom": joint.free[0]}
+        if joint.coordinates:
+            return {"joint": joint.name, "freedom": joint.coordinates[0]}
     raise ModelError("a joint with a free motion is needed first", remedy="Add a joint")
 
 

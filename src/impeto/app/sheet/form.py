@@ -303,7 +303,7 @@ class PartsEditor(QWidget):
             if isinstance(spec, ReferenceSpec):
                 members = self.form.context.scope.model.of(ELEMENTS[spec.target])
                 found[name] = members[-1].name if members else ""
-        free = getattr(self.form.part, "free", ())
+        free = getattr(self.form.part, "coordinates", ())
         if free and "freedom" in fields.specs(cls):
             found["freedom"] = free[0]
         return found

@@ -58,8 +58,11 @@ class FreedomStrip(QWidget):
         notes: dict[str, str],
         commit: Callable[[tuple[str, ...]], None],
         look: Theme,
+        special: str = "none",
     ) -> None:
+        """special : what the joint locks beside the freedoms; the strip then only shows."""
         super().__init__()
+        self.setEnabled(special == "none")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 4)
         layout.setSpacing(6)
@@ -67,7 +70,7 @@ class FreedomStrip(QWidget):
         head.addWidget(label("Freedoms of B in A", "caption"), 0, 0)
         self.kinds = QComboBox()
         self.kinds.setAccessibleName("Kind of joint")
-        title = kind_title(free)
+        title = kind_title(free, special)
         self.kinds.addItems(PRESETS if title in PRESETS else [title, *PRESETS])
         self.kinds.setCurrentText(title)
         self.kinds.textActivated.connect(

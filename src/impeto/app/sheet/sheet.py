@@ -152,10 +152,11 @@ class Sheet(QScrollArea):
         layout.addWidget(wrapped(self._about(element, scope), "soft"))
         if isinstance(element, Joint):
             strip = FreedomStrip(
-                element.free,
+                element.motions,
                 self._notes(element),
                 lambda free: self._change(self._with_free(element, free)),
                 self.look,
+                element.special,
             )
             layout.addWidget(strip)
         if isinstance(element, Parameter):

@@ -232,6 +232,13 @@ class Scene:
         if bounds[0] <= bounds[1]:
             self.bounds = tuple(bounds)
 
+    def widen(self, points: Floats) -> None:
+        """Let the bounds take in points (N, 3)."""
+        low = np.minimum(self.bounds[0::2], points.min(axis=0))
+        high = np.maximum(self.bounds[1::2], points.max(axis=0))
+        self.bounds = tuple(float(v) for pair in zip(low, high, strict=True) for v in pair)
+        self._make_grid()
+
     def set_look(self, look: Theme) -> None:
         """Colours of background, grid, edges and selection."""
         self.look = look

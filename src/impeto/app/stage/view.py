@@ -28,6 +28,7 @@ from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.mechanics.paths import path_points
 from impeto.core.model.elements import Body, Frame, Joint
 from impeto.core.model.scope import Scope
 from impeto.core.results.poses import poses
@@ -92,6 +93,7 @@ class StageView(QWidget):
         self._written: dict[str, tuple[Floats, Floats]] = {}
         try:
             self._read_placements(scope)
+            self._widen(scope)
         except ModelError as error:
             self.document.complained.emit(str(error))
         self.scene.select(self.document.selected)
@@ -108,6 +110,19 @@ class StageView(QWidget):
                 rotation = from_roll_pitch_yaw(scope.vector(frame, "orientation", "angle"))
                 position = scope.vector(frame, "position", "length")
                 self._frames[frame.name] = frame.body, position, rotation
+        self._placed = dict(self._written)
+
+    def _widen(self, scope: Scope) -> None:
+        """Let the view take in frames and paths beside the solids."""
+        places = [self.frame_place(name) for name in self._frames]
+        points = [place[0] for place in places if place is not None]
+        for joint in self.document.model.of(Joint):
+            place = self.frame_place(joint.frame_a)
+            if joint.path is not None and place is not None:
+                along = path_points(scope, self.document.model[joint.path], 20)
+                points += list(place[0] + along @ place[1].T)
+        if points:
+            self.scene.widen(np.array(points))
 
     def _repose(self, _time: float = 0.0) -> None:
         """Bodies to their places: of the shown run, or as written where there is none."""
@@ -219,7 +234,7 @@ class StageView(QWidget):
             for name, place in self.badge_places().items():
                 joint = self.document.model[name]
                 marked = name == self.document.selected
-                glyphs.draw_badge(painter, place, joint.free, self.look, marked)
+                glyphs.draw_badge(painter, place, joint.motions, self.look, marked)
         for name in self._frames:
             if self.show_frames or name == self.document.selected:
                 self._paint_frame(painter, name)

@@ -147,7 +147,7 @@ def _sensed_kind(
     if isinstance(element, Motor) and quantity == "current" and not component:
         return "current"
     freedom = quantity.replace("_", " ")
-    if isinstance(element, Joint) and freedom in element.free:
+    if isinstance(element, Joint) and freedom in element.coordinates:
         turning = freedom.startswith("turn")
         if component == "position":
             return "angle" if turning else "length"

@@ -9,7 +9,7 @@ from impeto.core.model import fields
 from impeto.core.model.bodies import ZERO, Element
 from impeto.core.model.curves import Curve
 from impeto.core.model.fields import Vector, Written
-from impeto.core.model.freedoms import FREEDOMS, TURNS
+from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 
 DISTANCE, CONSTANT_VELOCITY = "fixed distance", "constant velocity"
 POINT_ON_PATH, BODY_ON_PATH = "point on path", "body on path"
@@ -133,6 +133,23 @@ class Joint(Element):
     )
     path: str | None = fields.reference("path", optional=True, hint="for joints on a path")
     behaviours: tuple[OnFreedom, ...] = fields.parts(*ON_FREEDOM, title="On its freedoms")
+
+    @property
+    def motions(self) -> tuple[str, ...]:
+        """Freedoms that are free in effect: what a special joint leaves, else `free`."""
+        return {
+            DISTANCE: FREEDOMS,
+            CONSTANT_VELOCITY: (*(f for f in self.free if f in SLIDES), "turn x", "turn y"),
+            POINT_ON_PATH: (TRAVEL, *TURNS),
+            BODY_ON_PATH: (TRAVEL,),
+        }.get(self.special, self.free)
+
+    @property
+    def coordinates(self) -> tuple[str, ...]:
+        """Free motions with a coordinate that something can act along; the bending of a
+        constant-velocity joint has none."""
+        bends = self.special == CONSTANT_VELOCITY
+        return tuple(f for f in self.motions if not (bends and f in TURNS))
 
     @property
     def unused(self) -> tuple[str, ...]:

@@ -260,5 +260,6 @@ def as_signal(value: Signal | Written, kind: str) -> Signal:
     if isinstance(value, (int, float)):
         return Constant(value=fields.as_quantity(value, kind))
     if isinstance(value, (str, Quantity)):
-        return Formula(formula=value)
+        plain = isinstance(fields.as_quantity(value, kind).node, Number)
+        return Constant(value=value) if plain else Formula(formula=value)
     return value

@@ -9,7 +9,6 @@ import numpy.typing as npt
 
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.mechanism import FrameData, JointData, MeshData, RelationData
-from impeto.core.mechanics.resolving.joints import has_coordinate
 from impeto.core.model import units
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
@@ -43,7 +42,7 @@ class Places:
     def freedom(self, element: str, joint: str, freedom: str) -> tuple[int, int]:
         """Row of a joint and number of a freedom that has a coordinate."""
         written = self.scope.model[joint]
-        if not isinstance(written, Joint) or not has_coordinate(written, freedom):
+        if not isinstance(written, Joint) or freedom not in written.coordinates:
             raise ModelError(
                 f"{freedom} of {joint} is locked",
                 element=element,

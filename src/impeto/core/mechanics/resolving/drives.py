@@ -7,7 +7,6 @@ import math
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.mechanism import DriveData, EventData, MotorData, ServoData
 from impeto.core.mechanics.names import LOCK
-from impeto.core.mechanics.resolving.joints import has_coordinate
 from impeto.core.mechanics.signals import formula_node, signal_node
 from impeto.core.model import formula, units
 from impeto.core.model.elements import (
@@ -41,7 +40,7 @@ from impeto.core.model.scope import Scope
 def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> DriveData:
     """Numbers of a drive, servo or motor."""
     joint = scope.model[drive.joint]
-    if not has_coordinate(joint, drive.freedom):
+    if drive.freedom not in joint.coordinates:
         raise ModelError(
             f"{drive.freedom} of {drive.joint} is locked",
             element=drive.name,

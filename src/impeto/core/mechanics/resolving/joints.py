@@ -16,28 +16,16 @@ from impeto.core.mechanics.mechanism import (
 )
 from impeto.core.mechanics.paths import written_points
 from impeto.core.model.elements import Behaviour, Friction, Joint, StartValue, Stops
-from impeto.core.model.freedoms import FREEDOMS, TURNS
+from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.joints import (
-    CONSTANT_VELOCITY,
     DISTANCE,
     ON_PATH,
-    POINT_ON_PATH,
-    TRAVEL,
     OnFreedom,
 )
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
 HARD = 1e-4  # of the mechanism's size: how far a stop without stiffness gives way
-
-
-def has_coordinate(joint: Joint, freedom: str) -> bool:
-    """Whether a freedom has a coordinate of its own that something can act on."""
-    if joint.special in ON_PATH:
-        return freedom == TRAVEL or (joint.special == POINT_ON_PATH and freedom in TURNS)
-    if joint.special == CONSTANT_VELOCITY:
-        return freedom.startswith("slide") and freedom in joint.free
-    return joint.special == DISTANCE or freedom in joint.free
 
 
 def joint_data(
@@ -53,17 +41,16 @@ def joint_data(
         )
     a, b = frame_row[joint.frame_a], frame_row[joint.frame_b]
     for part in joint.behaviours:
-        if not has_coordinate(joint, part.freedom):
+        if part.freedom not in joint.coordinates:
             raise ModelError(
                 f"{part.freedom} is locked and cannot have {part.title}",
                 element=joint.name,
                 field="behaviours",
                 remedy="Free it first",
             )
-    free = tuple(freedom in joint.free for freedom in FREEDOMS)
+    free = tuple(freedom in joint.motions for freedom in FREEDOMS)
     distance = 0.0
     if joint.special == DISTANCE:
-        free = (True,) * 6
         distance = float(np.linalg.norm(points[b] - points[a]))
         if joint.distance is not None:
             distance = scope.field(joint, "distance", "length")
@@ -74,10 +61,6 @@ def joint_data(
                 field="distance",
                 remedy="Choose frames that are apart, or a spherical joint",
             )
-    if joint.special in ON_PATH:
-        free = (True, False, False, *([joint.special == POINT_ON_PATH] * 3))
-    if joint.special == CONSTANT_VELOCITY:
-        free = (*free[:3], True, True, False)
     return JointData(
         name=joint.name,
         frame_a=a,
@@ -211,7 +194,7 @@ def starts(scope: Scope, joints: list[Joint]) -> list[StartData]:
             if value.joint not in row:
                 continue
             joint = joints[row[value.joint]]
-            if not has_coordinate(joint, value.freedom):
+            if value.freedom not in joint.coordinates:
                 raise ModelError(
                     f"{value.freedom} of {joint.name} is locked",
                     element=scope.pose.name,
