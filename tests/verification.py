@@ -160,6 +160,32 @@ def pendulum_minute():
     return energy_error(r), r.statistics.wall_seconds
 
 
+def six_bar():
+    """Six hinges around a cube (Bricard 1897): by counting nothing can move, by rank one motion is
+    left; it falls, keeps its energy, and its reactions are those of least norm."""
+    corners = np.array([(1, 0, 0), (1, 1, 0), (0, 1, 0), (0, 1, 1), (0, 0, 1), (1, 0, 1)], float)
+    turns = {"x": "turn x", "y": "turn y", "z": "turn z"}
+    elements = [impeto.Gravity(name="gravity", size=G)]
+    for k in range(5):
+        a, b = corners[k], corners[k + 1]
+        along = np.abs(b - a)
+        inertia = (1.0 - along) / 12 + 1e-4
+        elements += [
+            body(f"rod{k}", 1.0, inertia, position=tuple(map(float, (a + b) / 2))),
+            frame(f"a{k}", f"rod{k}", *map(float, (a - b) / 2)),
+            frame(f"b{k}", f"rod{k}", *map(float, (b - a) / 2)),
+        ]
+    elements += [frame("first", x=1.0), frame("last", x=1.0, z=1.0)]
+    ends = [("first", "a0"), *((f"b{k}", f"a{k + 1}") for k in range(4)), ("b4", "last")]
+    for number, ((a, b), axis) in enumerate(zip(ends, "xzyxzy", strict=True)):
+        elements.append(joint(f"hinge{number}", a, b, turns[axis]))
+    health = impeto.check(impeto.Model("bricard", elements))
+    assert (health.free, health.counted) == (1, 0)
+    r = run(elements, 3.0)
+    assert np.ptp(r["hinge0.turn_x.position"]) > 0.5
+    return energy_error(r), r.statistics.wall_seconds
+
+
 def restitution():
     errors = []
     for e in (0.05, 0.2, 0.5, 0.8, 0.95):
@@ -314,6 +340,8 @@ PROBLEMS = [
             squeezer),
     Problem("Torque-free asymmetric body", "Jacobi's elliptic functions", "fine", 1e-8,
             torque_free),
+    Problem("Overconstrained six-bar loop in space: energy, free motions", "invariant", "fine",
+            1e-8, six_bar),
     Problem("Restitution of stops, e = 0.05 … 0.95", "definition", "fine", 1e-10, restitution),
     Problem("Block with friction up a slope and back", "closed form", "fine", 1e-10,
             braking_block),

@@ -9,6 +9,7 @@ from impeto.core.results.channels.system import energy_error
 from impeto.core.results.sizing import cloud, stalls
 from impeto.core.results.trust import trust
 from impeto.core.simulate import simulate
+from impeto.services import model_file
 from tests.core.building import DOWN, G, body, frame, joint, run
 
 J = 0.5
@@ -278,3 +279,18 @@ def test_unused_coordinates_and_used_ones_agree():
     two = run([*plain, joint("ball", "g", "f", *free, behaviours=weak)], 0.5)
     for name in one.channels("ball"):
         np.testing.assert_allclose(one[name], two[name], atol=1e-8, err_msg=name)
+
+
+def test_a_settled_start_keeps_the_speeds_that_drives_and_joints_ask_for():
+    model = model_file.load_demo("scale_platform")
+    for case in model.cases:
+        r = simulate(model, case, until=0.5)
+        assert not r.stopped, r.stopped
+        assert r["rotor_bearing.turn_z.speed"][0] == pytest.approx(10 * np.pi, rel=1e-9)
+        assert r["platform.velocity"][0] < 0.1  # the out-of-balance pushes a little
+        assert energy_error(r) < 1e-5
+    # Steady: the platform's bounce has the rotor's frequency.
+    r = simulate(model, until=4.0)
+    late = r.time > 3.0
+    spectrum = np.abs(np.fft.rfft(r["platform.position.z"][late] * np.hanning(late.sum())))
+    assert 1 + np.argmax(spectrum[2:]) + 1 == pytest.approx(5, abs=1)

@@ -46,7 +46,7 @@ def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start
     strict false it keeps what comes nearest.
     """
     y = system.start.copy()
-    _set_references(system, S, y)
+    set_references(system, S, y)
     gaps = np.abs(row_gaps(system, y, S))
     posed = bool(system.mechanism.starts)
     apart = np.flatnonzero(gaps > CLOSE * system.size)
@@ -55,7 +55,7 @@ def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start
     before = y.copy()
     helper = build_system(system.mechanism, starts=True) if posed else system
     y = _assembled(helper, system, y)
-    _set_references(system, S, y)
+    set_references(system, S, y)
     left = project_fresh(system.tables, S, 0.0, y, 1e-14 * system.size, 30)
     if not left <= 1e-10 * system.size and strict:
         gaps = np.abs(row_gaps(system, y, S))
@@ -69,7 +69,7 @@ def _assembled(helper: System, system: System, y: Floats) -> Floats:
     """State with bodies moved by Newton's method; the helper may have rows for start values."""
     n, T, S = system.moving, helper.tables, helper.workspace()
     state = np.concatenate([y[: 13 * n], helper.start[13 * n :]])
-    _set_references(helper, S, state)
+    set_references(helper, S, state)
     T = _weighted(helper)
     S.kkt[:] = T.kkt_value
     for _ in range(ROUNDS):
@@ -125,7 +125,7 @@ def _changes(system: System, before: Floats, after: Floats) -> list[str]:
     return notes
 
 
-def _set_references(system: System, S: Workspace, y: Floats) -> None:
+def set_references(system: System, S: Workspace, y: Floats) -> None:
     """Prescribed speeds and accelerations start from where the bodies have the freedom."""
     place(system.tables, S, 0.0, y)
     first = 13 * system.moving

@@ -10,8 +10,9 @@ import numpy.typing as npt
 
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.system import System
+from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.reduced import Reduced, at_rest
-from impeto.core.solvers.start import Start, consistent_start
+from impeto.core.solvers.start import Start, consistent_start, set_references
 
 Floats = npt.NDArray[np.float64]
 ROUNDS = 400
@@ -108,11 +109,26 @@ def _with_bodies(state: Floats, source: Floats, n: int) -> Floats:
     return result
 
 
+def _with_speeds(system: System, start: Floats, settled: Floats) -> Floats:
+    """The settled placements with the start speeds, brought onto the constraints there.
+
+    What is driven or was given a speed starts with it; everything else starts at rest.
+    """
+    n, S = system.moving, system.workspace()
+    state = start.copy()
+    state[: 7 * n] = settled[: 7 * n]
+    set_references(system, S, state)
+    S.turned[:] = S.coordinate
+    S.along[:] = S.track[:, 0]
+    project_fresh(system.tables, S, 0.0, state, 1e-14 * system.size, 30)
+    return state
+
+
 def _settled(system: System, start: Start, reduced: Reduced, residual: float) -> Settled:
     values = np.linalg.eigvals(reduced.stiffness()) if reduced.basis.shape[1] else np.zeros(1)
     positive = float(values.real.max(initial=0.0))
     stable = positive <= 1e-6 * max(float(np.abs(values).max(initial=0.0)), 1e-12)
-    state = _with_bodies(start.state, reduced.state, system.moving)
+    state = _with_speeds(system, start.state, reduced.state)
     note = f"Settled to equilibrium; unbalanced {residual:.0e} of the forces."
     if not stable:
         note += " It is unstable: a small push leads away from it."
