@@ -226,3 +226,10 @@ def test_drives_that_contradict_each_other_are_both_named_with_the_time():
     assert "second" in r.stopped
     assert "0.31" in r.stopped
     assert r.time[-1] > 0.3
+
+
+def test_friction_of_a_turn_without_a_lever_is_refused_and_not_silently_nothing():
+    dry = impeto.Friction(freedom="turn z", kinetic=0.2)
+    with pytest.raises(ModelError, match="needs a pin radius or a constant part"):
+        run([body("b"), frame("g"), frame("f", "b"),
+             joint("j", "g", "f", "turn z", behaviours=(dry,))], 0.1)  # fmt: skip

@@ -77,7 +77,7 @@ class Stops(OnFreedom):
     lower: Written | None = fields.quantity("angle", optional=True, title="Lower stop")
     upper: Written | None = fields.quantity("angle", optional=True, title="Upper stop")
     stiffness: Written | None = fields.quantity(
-        "torsional stiffness", optional=True, hint="empty: from the mechanism's size"
+        "torsional stiffness", optional=True, hint="needed, say 1 MN/m"
     )
     restitution: Written = fields.quantity("number", "0.5")
 

@@ -42,10 +42,10 @@ class Constant:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Ramp:
-    """From one value to another in a straight line over a span of time, constant outside it."""
+class Between:
+    """From one value to another over a span of time, constant outside it; base of two signals."""
 
-    title: ClassVar[str] = "ramp"
+    function: ClassVar[str]
     start: Written = fields.quantity("number", title="From value")
     end: Written = fields.quantity("number", title="To value")
     begin: Written = fields.quantity("time", "0 s", title="Begins at")
@@ -55,24 +55,28 @@ class Ramp:
         fields.settle(self)
 
     def node(self, evaluator: Evaluator) -> Node:
-        return _between("ramp", self, evaluator)
+        begin, finish = (
+            Number(evaluator.si(_quantity(m), "time"), _SECOND) for m in (self.begin, self.finish)
+        )
+        start, end = _node(self.start), _node(self.end)
+        share = Apply(self.function, (_TIME, begin, finish))
+        return _plus(start, _times(_minus(end, start), share))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
+class Ramp(Between):
+    """From one value to another in a straight line over a span of time, constant outside it."""
+
+    title: ClassVar[str] = "ramp"
+    function: ClassVar[str] = "ramp"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step(Between):
     """From one value to another without a jump in speed or acceleration."""
 
     title: ClassVar[str] = "smooth step"
-    start: Written = fields.quantity("number", title="From value")
-    end: Written = fields.quantity("number", title="To value")
-    begin: Written = fields.quantity("time", "0 s", title="Begins at")
-    finish: Written = fields.quantity("time", "1 s", title="Ends at")
-
-    def __post_init__(self) -> None:
-        fields.settle(self)
-
-    def node(self, evaluator: Evaluator) -> Node:
-        return _between("rise", self, evaluator)
+    function: ClassVar[str] = "rise"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -218,15 +222,6 @@ SIGNALS: dict[str, type[Signal]] = {
     cls.title: cls
     for cls in (Constant, Ramp, Step, Harmonic, Sweep, Pulse, Polynomial, Table, Formula)
 }
-
-
-def _between(function: str, signal: Ramp | Step, evaluator: Evaluator) -> Node:
-    begin, finish = (
-        Number(evaluator.si(_quantity(m), "time"), _SECOND) for m in (signal.begin, signal.finish)
-    )
-    start, end = _node(signal.start), _node(signal.end)
-    share = Apply(function, (_TIME, begin, finish))
-    return _plus(start, _times(_minus(end, start), share))
 
 
 def _check_span(begin: float, finish: float) -> None:

@@ -37,19 +37,6 @@ def references(part: Any) -> Iterator[Reference]:
             yield from references(value)
 
 
-def quantities(part: Any) -> Iterator[Quantity]:
-    """Every value of an element, its parts, signals, vectors and curves included."""
-    for name in fields.specs(type(part)):
-        value = getattr(part, name)
-        for item in value if isinstance(value, tuple) else (value,):
-            if isinstance(item, Quantity):
-                yield item
-            elif isinstance(item, Curve):
-                yield from (q for point in item.points for q in point)
-            elif _described(item):
-                yield from quantities(item)
-
-
 def renamed(part: Any, old: str, new: str) -> Any:
     """The description with every reference to `old`, and every formula that uses it, changed."""
     changes: dict[str, Any] = {}

@@ -25,7 +25,6 @@ from impeto.core.model.joints import (
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
-HARD = 1e-4  # of the mechanism's size: how far a stop without stiffness gives way
 
 
 def joint_data(
@@ -166,6 +165,13 @@ def _friction(scope: Scope, part: OnFreedom, joint: Joint) -> FrictionData:
     constant = number(scope, part, joint, "constant", "torque")
     if min(kinetic, static, lever, constant) < 0.0:
         raise ModelError("friction cannot be negative", element=joint.name, field="friction")
+    if part.turning and kinetic > 0.0 and lever == 0.0 and constant == 0.0:
+        raise ModelError(
+            "friction of a turn needs a pin radius or a constant part",
+            element=joint.name,
+            field="friction",
+            remedy="Type the radius of the pin, or the torque",
+        )
     if static < kinetic:
         raise ModelError(
             "the static coefficient is less than the kinetic one",
