@@ -28,6 +28,7 @@ from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
+from impeto.core.overlaps import Overlap, overlaps
 from impeto.core.solvers.health import Health as MechanismHealth
 from impeto.core.solvers.health import examine
 
@@ -89,6 +90,7 @@ def check(model: Model, case: str | None = None) -> Health:
         scope = Scope(model, case)
         numbers = _numbers(model, scope)
         found = examine(build_system(resolve(model, case)))
+        overlapping = [_overlapping(model, scope, overlap) for overlap in overlaps(model, case)]
     except ImpetoError as error:
         return Health(findings=(_failure(model, case, error),))
     return Health(
@@ -97,8 +99,30 @@ def check(model: Model, case: str | None = None) -> Health:
         found.counted,
         found.redundant,
         found.floating,
-        (*_findings(model, found), *_fights(model, found), *_redundancies(model, found), *numbers),
+        (
+            *_findings(model, found),
+            *_fights(model, found),
+            *_redundancies(model, found),
+            *numbers,
+            *overlapping,
+        ),
     )
+
+
+def _overlapping(model: Model, scope: Scope, overlap: Overlap) -> Finding:
+    """Bodies that start inside each other would be thrown apart; a hair's breadth is a touch."""
+    a, b, normal = overlap.body_a, overlap.body_b, overlap.normal
+    if a == GROUND or model[a].keep_in_place:
+        a, b, normal = b, a, -normal
+    body = model[a]
+    place = scope.vector(body, "position", "length") + 1.001 * overlap.depth * normal
+    written = tuple(as_quantity(float(f"{x:.9g}"), "length") for x in place)
+    moved = Mend(f"Move {a} out along the least depth", put=(replace(body, position=written),))
+    depth = units.shown(overlap.depth, "length", 3)
+    return Finding(
+        "warn", a, f"overlaps {b} by {depth} at the start ({overlap.rule})",
+        "Move one of them, or accept it: they are pushed apart as the run begins", (moved,),
+    )  # fmt: skip
 
 
 def _failure(model: Model, case: str | None, error: ImpetoError) -> Finding:

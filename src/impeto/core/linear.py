@@ -12,6 +12,7 @@ from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
+from impeto.core.mechanics.tables import TOUCH_WIDTH
 from impeto.core.model.formula import Apply, Node, Number
 from impeto.core.model.model import Model
 from impeto.core.model.scope import find_case
@@ -186,7 +187,8 @@ class _Output:
         out = Outputs(
             np.zeros(1), np.zeros((1, len(state))), np.zeros((1, system.moving, 6)),
             np.zeros((1, len(T.row))), np.zeros((1, len(T.coordinate), 3)),
-            np.zeros((1, int(T.measured[-1]))),
+            np.zeros((1, int(T.measured[-1]))), np.zeros((0, TOUCH_WIDTH)),
+            np.zeros(1, dtype=np.int64),
         )  # fmt: skip
         place(T, S, 0.0, state)
         store(T, S, state, out, 0, np.zeros_like(state), 0.0)
@@ -194,6 +196,7 @@ class _Output:
         instant = Recording(
             model=self.model, case=self.case, time=out.time, state=out.state,
             acceleration=out.acceleration, multiplier=out.multiplier, coordinate=out.coordinate,
-            measured=out.measured, statistics=nothing, system=system,
+            measured=out.measured, touch=out.touch, touch_end=out.touch_end, statistics=nothing,
+            system=system,
         )  # fmt: skip
         return float(instant[self.channel][0])

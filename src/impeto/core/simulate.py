@@ -10,7 +10,7 @@ from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Tables
-from impeto.core.model.elements import Event
+from impeto.core.model.elements import ContactRule, Event
 from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
@@ -19,9 +19,12 @@ from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
+from impeto.core.solvers.start import Start
 from impeto.core.solvers.statics import settle
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
+# With contacts, forces have kinks wherever something touches, sticks or slips.
+CONTACT_TOLERANCES = {"draft": 1e-4, "normal": 1e-6, "fine": 1e-9}
 MOST_OUTPUTS = 2_000_000
 
 
@@ -48,13 +51,28 @@ def simulate(
     end, tolerance, times = run_values(model, chosen, until, tol)
     plan = Plan(end, tolerance, times, model.settings.integrator, allocate)
     happenings = _happenings(model, chosen, system)
-    start, notes = None, []
+    start: Start | None = None
+    notes: list[str] = []
+    if len(system.tables.shape):
+        notes += _about_contacts(model)
     if model.settings.settle:
         settled = settle(system, progress)
         start, notes = settled.start, [settled.note]
     run = Run(system, plan, happenings, start)
     stopped = run.go(progress)
     return _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
+
+
+def _about_contacts(model: Model) -> list[str]:
+    """What a run with contacts does otherwise than asked; ModelError for what it cannot do."""
+    if model.settings.settle:
+        raise ModelError(
+            "settling first does not see contacts yet", element="run settings", field="settle",
+            remedy="Switch it off and let the bodies come to rest in the run",
+        )  # fmt: skip
+    if model.settings.integrator == "stiff":
+        return ["Contacts are followed by the smooth integrator; the stiff one was not used."]
+    return []
 
 
 def _happenings(model: Model, case: str, system: System) -> Happenings:
@@ -95,7 +113,8 @@ def run_values(
             raise ModelError(
                 f"'{tol}' is not an accuracy", remedy=f"Use {', '.join(TOLERANCES)} or a number"
             )
-        tol = TOLERANCES[tol]
+        touching = any(scope.takes_part(rule) for rule in model.of(ContactRule))
+        tol = (CONTACT_TOLERANCES if touching else TOLERANCES)[tol]
     if not 1e-13 <= tol <= 0.1:
         raise ModelError("the tolerance must be between 1e-13 and 0.1", field="tolerance")
     steps = max(1, round(end * rate))
@@ -134,6 +153,8 @@ def _recording(
         multiplier=out.multiplier[:kept],
         coordinate=out.coordinate[:kept],
         measured=out.measured[:kept],
+        touch=out.touch[: int(out.touch_end[kept - 1])],
+        touch_end=out.touch_end[:kept],
         statistics=statistics,
         system=run.system,
         marks=run.marks(),

@@ -17,6 +17,7 @@ from impeto.core.model.fields import (
     ChoicesSpec,
     ColumnsSpec,
     CurveSpec,
+    NamesSpec,
     PartsSpec,
     QuantitySpec,
     ReferenceSpec,
@@ -203,7 +204,7 @@ def _value(item: Any, spec: Spec, place: str, key: str) -> Any:
         if spec.values == "switch" and not all(isinstance(v, bool) for v in entries.values()):
             raise ModelError("switches are true or false", element=place, field=key)
         return entries
-    if isinstance(spec, (VectorSpec, ChoicesSpec)):
+    if isinstance(spec, (VectorSpec, ChoicesSpec, NamesSpec)):
         return tuple(_listed(item, place, key))
     return item
 
@@ -300,6 +301,9 @@ def _field_schema(spec: Spec) -> dict[str, Any]:
         return {"enum": list(spec.options)}
     if isinstance(spec, ChoicesSpec):
         return {"type": "array", "items": {"enum": list(spec.options)}}
+    if isinstance(spec, NamesSpec):
+        about = f"names of each a {spec.target}; * stands for any letters"
+        return {"type": "array", "items": {"type": "string"}, "description": about}
     if isinstance(spec, SwitchSpec):
         return {"type": "boolean"}
     if isinstance(spec, PartsSpec):

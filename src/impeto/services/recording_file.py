@@ -13,12 +13,13 @@ from impeto.core.errors import FileError
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import build_system
-from impeto.core.results.recording import Recording, Statistics
+from impeto.core.mechanics.tables import TOUCH_WIDTH
+from impeto.core.results.recording import ARRAYS, Recording, Statistics
 from impeto.services import model_file
 from impeto.services.atomic import reason, replacing
 
-FORMAT = 2
-ARRAYS = ("time", "state", "acceleration", "multiplier", "coordinate", "measured")
+FORMAT = 3
+BEFORE_CONTACT = 2  # the same without points of contact
 
 
 def save_recording(recording: Recording, path: str | Path) -> None:
@@ -48,11 +49,12 @@ def open_recording(path: str | Path) -> Recording:
         raise FileError(f"'{path}' cannot be read: no such file.")
     try:
         with h5py.File(path, "r") as file:
-            if file.attrs.get("format") != FORMAT or "model" not in file:
+            written = file.attrs.get("format")
+            if written not in (FORMAT, BEFORE_CONTACT) or "model" not in file:
                 raise FileError(f"'{path}' is not an Impeto recording of format {FORMAT}.")
             model = model_file.parse(file["model"][()].decode("utf-8"), str(path))
             case = str(file.attrs["case"])
-            arrays = {name: np.array(file[name], dtype=float) for name in ARRAYS}
+            arrays = _arrays(file, written)
             about = dict(file["time"].attrs)
             stopped = str(file.attrs["stopped"])
             notes = tuple(map(str, file.attrs["notes"]))
@@ -80,6 +82,15 @@ def open_recording(path: str | Path) -> Recording:
     )
 
 
+def _arrays(file: h5py.File, written: int) -> dict[str, np.ndarray]:
+    names = ARRAYS if written == FORMAT else ARRAYS[:-2]
+    arrays = {name: np.array(file[name], dtype=float) for name in names}
+    if written == BEFORE_CONTACT:
+        arrays |= {"touch": np.zeros((0, TOUCH_WIDTH)), "touch_end": np.zeros(len(arrays["time"]))}
+    arrays["touch_end"] = arrays["touch_end"].astype(np.int64)
+    return arrays
+
+
 def _check_shapes(
     path: Path,
     arrays: dict[str, np.ndarray],
@@ -94,6 +105,8 @@ def _check_shapes(
         "acceleration": (count, bodies, 6),
         "multiplier": (count, rows),
         "measured": (count, measured),
+        "touch": (int(arrays["touch_end"][-1]), TOUCH_WIDTH),
+        "touch_end": (count,),
     }
     for name, shape in wanted.items():
         if arrays[name].shape != shape:

@@ -8,7 +8,7 @@ from pathlib import Path
 import numba
 
 import impeto.core
-from impeto.core.model.elements import Body, Box, Frame, Gravity, Joint
+from impeto.core.model.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.model.model import Model
 from impeto.core.simulate import simulate
 
@@ -23,7 +23,7 @@ def _fingerprint() -> str:
     """Changes with the sources of the kernels, as numba's own cache does."""
     digest = hashlib.sha256(numba.__version__.encode())
     for folder in ("mechanics", "solvers"):
-        for path in sorted((_CORE / folder).glob("*.py")):
+        for path in sorted((_CORE / folder).rglob("*.py")):
             digest.update(f"{path.name} {path.stat().st_mtime_ns}".encode())
     return digest.hexdigest()
 
@@ -41,7 +41,7 @@ def forget() -> None:
     it calls."""
     for folder in ("mechanics", "solvers"):
         for kind in ("*.nbi", "*.nbc"):
-            for path in (_CORE / folder / "__pycache__").glob(kind):
+            for path in (_CORE / folder).rglob(f"__pycache__/{kind}"):
                 path.unlink(missing_ok=True)
 
 
@@ -52,6 +52,8 @@ def prepare() -> None:
     elements = [
         Gravity(name="gravity"),
         Body(name="bar", shapes=(Box(),)),
+        Body(name="ball", shapes=(Sphere(),)),
+        ContactRule(name="touch"),
         Frame(name="pivot"),
         Frame(name="eye", body="bar"),
         Joint(name="pin", frame_a="pivot", frame_b="eye"),

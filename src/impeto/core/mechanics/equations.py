@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.contact.forces import add_contacts
 from impeto.core.mechanics.efforts import (
     friction_limits,
     friction_load,
@@ -65,6 +66,7 @@ def derivative(T, S, t, y, dy):
     """
     set_place(T, S, t, y, 0)
     set_forces(T, S, t)
+    add_contacts(T, S, y)
     set_efforts(T, S, y)
     n = T.mass.shape[0] - 1
     set_right(T, S, y, n)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from numba import njit
 
 kernel = njit(cache=True, error_model="numpy", nogil=True, _nrt=False)
-inlined = njit(cache=True, error_model="numpy", nogil=True, inline="always", _nrt=False)
+inlined = kernel  # for what has one caller: the compiler puts it there
 
 
 @kernel

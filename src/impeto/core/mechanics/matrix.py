@@ -100,4 +100,4 @@ def regularised(T: Tables, start: Floats, S: Workspace) -> Tables:
     epsilon = REGULARISATION * (float(live.mean()) if len(live) else 1.0)
     value = T.kkt_value.copy()
     value[T.kkt_column[T.place + 1] - 1] = -epsilon - T.row_value[:, 1]
-    return T._replace(kkt_value=value)
+    return T.replaced(kkt_value=value)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -11,6 +11,7 @@ from impeto.core.model.formula import Node
 from impeto.core.model.interpolation import Interpolation
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -242,6 +243,51 @@ class DriveData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ShapeData:
+    """A shape that may touch something; position [m] and rotation in the axes of its body.
+
+    kind : contact.fields.BALL …;  size : half extents, radii, half lengths [m] by kind
+    rounding : m, of its edges;  bound : m, radius of the ball around it
+    thickness : m, how deep its middle lies;  profile : (P, 2) m, outline
+    belt : row of a belt surface, −1 for none
+    """
+
+    body: int
+    kind: int
+    position: Floats
+    rotation: Floats
+    size: tuple[float, ...]
+    rounding: float
+    bound: float
+    thickness: float
+    profile: Floats | None = None
+    belt: int = -1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RuleData:
+    """Values of contact: N/m at 1 mm depth, exponent, restitution, friction, rolling arm [m]."""
+
+    name: str
+    stiffness: float
+    exponent: float
+    restitution: float
+    static: float
+    kinetic: float
+    rolling: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BeltData:
+    """direction : unit vector in body axes;  value : speed [m/s]"""
+
+    name: str
+    body: int
+    direction: Floats
+    value: Node
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EventData:
     """value crosses zero upwards (direction 1) or downwards (−1)."""
 
@@ -257,6 +303,7 @@ class EventData:
 class Mechanism:
     """bodies[0] is the ground. gravity (3,) [m/s²] in the world.
 
+    pairing : (H, H) row of the rule of each pair of shapes, −1 where they may not touch
     off : names of elements that take part in the layout but start switched off
     """
 
@@ -271,6 +318,10 @@ class Mechanism:
     drives: tuple[DriveData, ...] = ()
     starts: tuple[StartData, ...] = ()
     events: tuple[EventData, ...] = ()
+    shapes: tuple[ShapeData, ...] = ()
+    rules: tuple[RuleData, ...] = ()
+    belts: tuple[BeltData, ...] = ()
+    pairing: Ints = field(default_factory=lambda: np.zeros((0, 0), dtype=np.int64))
     gravity: Floats
     off: frozenset[str] = frozenset()
 

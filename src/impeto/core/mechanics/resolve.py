@@ -17,15 +17,18 @@ from impeto.core.mechanics.resolving import drives as driving
 from impeto.core.mechanics.resolving import forces as forcing
 from impeto.core.mechanics.resolving import joints as joining
 from impeto.core.mechanics.resolving.bodies import body_data, body_mass, shape_mass, unit_vector
+from impeto.core.mechanics.resolving.contacts import contacts
 from impeto.core.model import walking
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
     GROUND,
     Body,
     Bushing,
+    ContactRule,
     Element,
     Event,
     Frame,
+    Group,
     Joint,
     Load,
     Pose,
@@ -74,7 +77,9 @@ def resolve(
     couplers = [c for c in couplers if scope.takes_part(c)]
     links = [link for link in _of(model, Straight) if scope.takes_part(link)]
     drives = [drive for drive in _of(model, Powered) if scope.takes_part(drive)]
-    taking = [*joints, *couplers, *links, *drives, *model.of(Bushing), *model.of(Load)]
+    touching = contacts(scope, bodies, joints)
+    taking = [*joints, *couplers, *links, *drives, *model.of(Bushing), *model.of(Load),
+              *model.of(ContactRule)]  # fmt: skip
     return Mechanism(
         bodies=placed,
         frames=frame_data,
@@ -102,6 +107,10 @@ def resolve(
         drives=tuple(driving.drive_data(scope, drive, joint_row) for drive in drives),
         starts=tuple(joining.starts(scope, joints)),
         events=tuple(driving.event_data(scope, event) for event in events),
+        shapes=touching.shapes,
+        rules=touching.rules,
+        belts=touching.belts,
+        pairing=touching.pairing,
         gravity=forcing.gravity(scope),
         off=frozenset(e.name for e in taking if not scope.on(e)),
     )
@@ -160,14 +169,15 @@ def check_references(model: Model, scope: Scope) -> None:
             continue
         for reference in walking.references(element):
             target = model.elements.get(reference.name)
-            if target is None or type(target).__name__.lower() != reference.target:
+            kinds = reference.target.split(" or ")
+            if target is None or type(target).__name__.lower() not in kinds:
                 raise ModelError(
                     f"there is no {reference.target} called '{reference.name}'",
                     element=element.name,
                     field=reference.field,
                     remedy=f"Choose an existing {reference.target}",
                 )
-            if isinstance(element, (Frame, Pose)) or _usable(scope, target):
+            if isinstance(element, (Frame, Pose, Group, ContactRule)) or _usable(scope, target):
                 continue
             raise ModelError(
                 f"it uses '{reference.name}', which is switched off",

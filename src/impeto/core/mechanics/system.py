@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.geometry.rotation import to_quaternion
+from impeto.core.mechanics.contact.layout import contact_arrays
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.layout import Layout
 from impeto.core.mechanics.layout_couplers import add_mesh, add_relation
@@ -99,6 +100,10 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
         add_drive(layout, drive, drive_data)
     for load in m.loads:
         programs[load.name] = layout.programs.add(load.value)
+    for belt in m.belts:
+        programs[belt.name] = layout.programs.add(belt.value)
+    for rule in m.rules:
+        layout.element(rule.name)
     events = tuple(add_event(layout, index, event) for index, event in enumerate(m.events))
     if starts:
         for start in m.starts:
@@ -194,9 +199,10 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         slot=_ints(slot, 12),
         term_slot=_ints(term_slot, 12),
         **_force_arrays(layout, programs),
+        **contact_arrays(m, layout.elements, programs),
         **parts,
     )
-    return T._replace(**{n: np.ascontiguousarray(a) for n, a in T._asdict().items()})
+    return T.replaced(**{n: np.ascontiguousarray(a) for n, a in T.arrays().items()})
 
 
 def _joint_arrays(layout: Layout) -> tuple[Ints, Floats, Floats]:
@@ -292,6 +298,7 @@ def _extras(layout: Layout) -> Ints:
         layout.references, len(m.loads), len(layout.effort), len(layout.motion), len(m.links),
         len(layout.spring), len(layout.stop), len(layout.friction), len(m.bushings),
         SERVO_STATES * len(layout.servo), MOTOR_STATES * len(layout.motor), 1,
+        len(m.rules), len(m.belts), 0,
     )  # fmt: skip
     return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
 
@@ -301,7 +308,7 @@ def _measured(layout: Layout) -> Ints:
     links, springs, stops = len(m.links), len(layout.spring), len(layout.stop)
     counts = (
         links, links, springs, springs, stops, stops, len(layout.friction), 6 * len(m.bushings),
-        len(m.bushings), len(m.drives), len(layout.motor), len(layout.programs.spans),
+        len(m.bushings), len(m.drives), len(layout.motor), len(m.rules), len(layout.programs.spans),
         len(layout.elements),
     )  # fmt: skip
     return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
@@ -341,7 +348,7 @@ def _with_targets(T: Tables, state: Floats, S: Workspace) -> Tables:
         elif row[1] == SUM:
             terms = T.term[:, 0] == r
             value[r, 2] = T.term_factor[terms] @ S.coordinate[T.term[terms, 1]]
-    return T._replace(row_value=value)
+    return T.replaced(row_value=value)
 
 
 def without_drives(mechanism: Mechanism) -> Mechanism:

@@ -13,10 +13,10 @@ switch: its state stays fixed within a step, and the guard says whether it still
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 import numpy.typing as npt
+
+from impeto.core.mechanics.pack import Pack
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -42,18 +42,24 @@ STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
 # Groups of extra states, each from extra[group] to extra[group + 1].
 (
     X_REFERENCES, X_LOADS, X_EFFORTS, X_MOTIONS, X_LINKS, X_SPRINGS, X_STOPS, X_FRICTIONS,
-    X_BUSHINGS, X_SERVOS, X_MOTORS, X_EVENTS, X_END,
-) = range(13)  # fmt: skip
+    X_BUSHINGS, X_SERVOS, X_MOTORS, X_EVENTS, X_CONTACTS, X_BELTS, X_BRISTLES, X_END,
+) = range(16)  # fmt: skip
 MOTOR_STATES = 4  # current, electric energy, copper loss, loss of the gear
 SERVO_STATES = 2  # integral of the error, effort behind the rate limit
 # Groups of measured values, each from measured[group] to measured[group + 1].
 (
     M_LINK, M_LINK_ENERGY, M_SPRING, M_SPRING_ENERGY, M_STOP, M_STOP_ENERGY, M_FRICTION, M_BUSHING,
-    M_BUSHING_ENERGY, M_DRIVE, M_CURRENT, M_SIGNAL, M_ON, M_END,
-) = range(14)  # fmt: skip
+    M_BUSHING_ENERGY, M_DRIVE, M_CURRENT, M_CONTACT_ENERGY, M_SIGNAL, M_ON, M_END,
+) = range(15)  # fmt: skip
+# Columns of points of contact: shapes A and B, rule, which point of the pair, place and normal on
+# A in the world, normal force, friction on A, depth, speed of slip, speed of closing.
+TOUCH_A, TOUCH_B, TOUCH_RULE, TOUCH_POINT, TOUCH_PLACE, TOUCH_NORMAL = 0, 1, 2, 3, 4, 7
+TOUCH_FORCE, TOUCH_FRICTION, TOUCH_DEPTH, TOUCH_SLIP, TOUCH_CLOSING, TOUCH_WIDTH = (
+    10, 11, 14, 15, 16, 17,
+)  # fmt: skip
 
 
-class Tables(NamedTuple):
+class Tables(Pack):
     """n bodies without ground, J joints, C coordinates, m constraint rows."""
 
     mass: Floats  # (n+1,) kg
@@ -97,6 +103,15 @@ class Tables(NamedTuple):
     motor_value: Floats  # (W, 9) supply, R, L, Kt, Ke, transmission, efficiencies, friction
     motion: Ints  # (P, 6) coordinate, kind, three programs (value and rates), first extra state
     motion_drive: Ints  # (P, 2) drive, row
+    shape: Ints  # (H, 8) see contact.forces; shapes that may touch something
+    shape_value: Floats  # (H, 22)
+    feature: Ints  # (Y,) kind of each feature
+    feature_value: Floats  # (Y, 10)
+    profile: Floats  # (O, 2) m, points of outlines
+    grid: Floats  # nodes of sampled distance fields
+    rule: Ints  # (K, 1) element of each contact rule
+    rule_value: Floats  # (K, 7) see contact.law
+    pairing: Ints  # (H, H) rule of each pair of shapes, −1 for none
     sensor: Ints  # (S, 3) kind, row, component
     sensor_point: Floats  # (S, 3) m, from the centre of mass, body axes
     program: Ints  # (K, 3) first and last instruction, 1 when it needs forces
@@ -118,7 +133,7 @@ class Tables(NamedTuple):
     pattern: Ints  # for each row of L its columns, in order of elimination
 
 
-class Workspace(NamedTuple):
+class Workspace(Pack):
     """Scratch arrays, written by every evaluation, and the discrete state."""
 
     x: Floats  # (n+1, 3) centres of mass, world
@@ -154,6 +169,15 @@ class Workspace(NamedTuple):
     bushing_effort: Floats  # (U, 7) force and torque on B, world, and stored energy
     drive_effort: Floats  # (D,)
     current: Floats  # (W,) of motors
+    shape_place: Floats  # (H, 12) centre and axes in the world
+    near: Ints  # (P, 6) pairs of shapes that are near, see contact.forces
+    near_gap: Floats  # (P,) m, least distance
+    near_from: Floats  # (H, 3) m, centres when the list was made
+    near_margin: Floats  # (1,) m
+    near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
+    patch: Floats  # (slots, 18) what happens at each point of contact, see contact.forces
+    contact_energy: Floats  # (K,) J stored by each rule
+    contact_work: Floats  # (6, 7)
     wrench: Floats  # (n+1, 6) force, world, and torque about the centre of mass, world
     power: Floats  # rate of each extra state
     on: Floats  # (elements,) 1 or 0

@@ -4,7 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.tables import M_CURRENT, M_DRIVE, M_END, M_ON, X_END, Tables, Workspace
+from impeto.core.mechanics.contact.forces import NEAR_WIDTH, PATCH_WIDTH, STATES
+from impeto.core.mechanics.tables import (
+    M_CURRENT,
+    M_DRIVE,
+    M_END,
+    M_ON,
+    X_BRISTLES,
+    X_END,
+    Tables,
+    Workspace,
+)
 
 
 def new_workspace(T: Tables) -> Workspace:
@@ -14,6 +24,7 @@ def new_workspace(T: Tables) -> Workspace:
     entries = int(T.factor_column[-1])
     coordinates, switches = len(T.coordinate), len(T.switch)
     elements = int(T.measured[M_END] - T.measured[M_ON])
+    slots = int(T.extra[X_BRISTLES + 1] - T.extra[X_BRISTLES]) // STATES
     drives = int(T.measured[M_CURRENT] - T.measured[M_DRIVE])
     return Workspace(
         x=np.zeros((n1, 3)),
@@ -49,6 +60,15 @@ def new_workspace(T: Tables) -> Workspace:
         bushing_effort=np.zeros((len(T.bushing), 7)),
         drive_effort=np.zeros(drives),
         current=np.zeros(len(T.motor)),
+        shape_place=np.zeros((len(T.shape), 12)),
+        near=np.zeros((0, NEAR_WIDTH), dtype=np.int64),
+        near_gap=np.zeros(0),
+        near_from=np.zeros((len(T.shape), 3)),
+        near_margin=np.zeros(1),
+        near_count=np.zeros(3, dtype=np.int64),
+        patch=np.zeros((slots, PATCH_WIDTH)),
+        contact_energy=np.zeros(len(T.rule)),
+        contact_work=np.zeros((6, 7)),
         wrench=np.zeros((n1, 6)),
         power=np.zeros(int(T.extra[X_END])),
         on=np.ones(elements),

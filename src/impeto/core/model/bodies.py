@@ -11,6 +11,7 @@ from typing import ClassVar
 
 from impeto.core.errors import ModelError
 from impeto.core.model import fields
+from impeto.core.model.curves import Curve
 from impeto.core.model.fields import Vector, Written
 
 GROUND = "ground"
@@ -68,6 +69,54 @@ class Tube(Shape):
 class Sphere(Shape):
     title: ClassVar[str] = "sphere"
     radius: Written = fields.quantity("length", "50 mm")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Capsule(Shape):
+    """A round bar along its z axis with half balls at both ends, centred.
+
+    length : between the centres of the balls
+    """
+
+    title: ClassVar[str] = "capsule"
+    radius: Written = fields.quantity("length", "50 mm")
+    length: Written = fields.quantity("length", "100 mm", hint="without the round ends")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cone(Shape):
+    """A cone along its z axis, blunt when the top has a radius, centred."""
+
+    title: ClassVar[str] = "cone"
+    radius: Written = fields.quantity("length", "50 mm", title="Bottom radius")
+    top_radius: Written = fields.quantity("length", "0 mm")
+    length: Written = fields.quantity("length", "100 mm")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plate(Shape):
+    """A flat piece with its upper face in the plane of its x and y axes, centred."""
+
+    title: ClassVar[str] = "plate"
+    length: Written = fields.quantity("length", "1 m", hint="along x")
+    width: Written = fields.quantity("length", "1 m", hint="along y")
+    thickness: Written = fields.quantity("length", "10 mm", hint="below the face")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HalfSpace(Shape):
+    """Everything below the plane of its x and y axes: a floor without end. Has no mass."""
+
+    title: ClassVar[str] = "half-space"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Road(Shape):
+    """The ground below a line of height (z) over length (x), level beyond its ends. No mass."""
+
+    title: ClassVar[str] = "road profile"
+    profile: Curve | None = fields.curve("length", "length", hint="height over length")
+    width: Written = fields.quantity("length", "5 m", hint="along y, centred")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,7 +189,9 @@ class Body(Element):
     inertia_products: Vector | None = fields.vector(
         "inertia", None, optional=True, labels=("xy", "xz", "yz")
     )
-    shapes: tuple[Shape, ...] = fields.parts(Box, Cylinder, Tube, Sphere)
+    shapes: tuple[Shape, ...] = fields.parts(
+        Box, Cylinder, Tube, Sphere, Capsule, Cone, Plate, HalfSpace, Road
+    )
     point_masses: tuple[PointMass, ...] = fields.parts(PointMass)
     keep_in_place: bool = fields.switch(
         False, hint="when the mechanism is assembled, others move first"

@@ -7,15 +7,21 @@ from impeto.core.model.bodies import (
     GROUND,
     Body,
     Box,
+    Capsule,
+    Cone,
     Cylinder,
     Element,
     Frame,
+    HalfSpace,
     Parameter,
+    Plate,
     PointMass,
+    Road,
     Shape,
     Sphere,
     Tube,
 )
+from impeto.core.model.contacts import BeltSurface, ContactRule, Group, Surface
 from impeto.core.model.couplers import (
     Belt,
     Differential,
@@ -56,15 +62,16 @@ ELEMENTS: dict[str, type[Element]] = {
     for cls in (
         Parameter, Dataset, Body, Frame, Joint, Path, Gears, Worm, Rack, Screw, Belt, Differential,
         Relation, Gravity, Spring, Damper, Rope, Bumper, Attraction, Actuator, Bushing, Load, Drive,
-        Servo, Motor, Event, Pose,
+        Servo, Motor, Surface, Group, ContactRule, BeltSurface, Event, Pose,
     )
 }  # fmt: skip
 
 __all__ = [
-    "COLOURS", "ELEMENTS", "GROUND", "Actuator", "Attraction", "Behaviour", "Belt", "Body",
-    "BodyState", "Box", "Bumper", "Bushing", "Cylinder", "Damper", "Dataset", "Differential",
-    "Drive", "Element", "Event", "Frame", "Friction", "Gears", "Gravity", "Joint", "JointValue",
-    "Load", "Motor", "Parameter", "Path", "PathPoint", "PointMass", "Pose", "Powered", "Pulley",
-    "Rack", "Relation", "Rope", "Screw", "Servo", "Shape", "Sphere", "Spring", "StartValue",
-    "Stops", "Straight", "Term", "Tube", "Worm", "drive_kind",
+    "COLOURS", "ELEMENTS", "GROUND", "Actuator", "Attraction", "Behaviour", "Belt",
+    "BeltSurface", "Body", "BodyState", "Box", "Bumper", "Bushing", "Capsule", "Cone",
+    "ContactRule", "Cylinder", "Damper", "Dataset", "Differential", "Drive", "Element", "Event",
+    "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint", "JointValue",
+    "Load", "Motor", "Parameter", "Path", "PathPoint", "Plate", "PointMass", "Pose", "Powered",
+    "Pulley", "Rack", "Relation", "Road", "Rope", "Screw", "Servo", "Shape", "Sphere", "Spring",
+    "StartValue", "Stops", "Straight", "Surface", "Term", "Tube", "Worm", "drive_kind",
 ]  # fmt: skip

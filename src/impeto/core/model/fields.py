@@ -56,6 +56,13 @@ class ReferenceSpec(Spec):
 
 
 @dataclass(frozen=True, slots=True)
+class NamesSpec(Spec):
+    """Names of elements of these kinds ('body or group'); a * in one stands for any letters."""
+
+    target: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class ChoiceSpec(Spec):
     options: tuple[str, ...] = ()
 
@@ -128,6 +135,10 @@ def reference(target: str, default: str | None = None, **about: Any) -> Any:
     if default is None:
         return field(metadata={"spec": spec})
     return field(default=default, metadata={"spec": spec})
+
+
+def names(target: str, **about: Any) -> Any:
+    return field(default=(), metadata={"spec": NamesSpec(target=target, **about)})
 
 
 def choice(options: tuple[str, ...], default: str, **about: Any) -> Any:
@@ -220,9 +231,23 @@ def _settled(value: Any, spec: Spec, owner: Any) -> Any:
         raise ModelError("text is needed here")
     if isinstance(spec, PartsSpec):
         return tuple(value)
+    if isinstance(spec, NamesSpec):
+        return _names(value)
     if isinstance(spec, TableSpec) and spec.values == "quantity":
         return {key: as_quantity(item, "number") for key, item in value.items()}
     return value
+
+
+def _names(value: Any) -> tuple[str, ...]:
+    """A list of names, or one text with commas."""
+    listed = value.split(",") if isinstance(value, str) else value
+    if not all(isinstance(name, str) for name in listed):
+        raise ModelError("a list of names is needed here", remedy="Type names with commas between")
+    found = tuple(name.strip() for name in listed if name.strip())
+    for name in found:
+        if not name.replace("*", "a").isidentifier():
+            raise ModelError(f"'{name}' cannot be a name", remedy="Put commas between the names")
+    return found
 
 
 def as_quantity(value: Written, kind: str) -> Quantity:

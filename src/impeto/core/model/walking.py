@@ -9,7 +9,7 @@ from typing import Any
 
 from impeto.core.model import fields, formula
 from impeto.core.model.curves import Curve
-from impeto.core.model.fields import ReferenceSpec
+from impeto.core.model.fields import NamesSpec, ReferenceSpec
 from impeto.core.model.quantity import Quantity
 
 
@@ -29,6 +29,8 @@ def references(part: Any) -> Iterator[Reference]:
         if isinstance(spec, ReferenceSpec):
             if value is not None:
                 yield Reference(name, spec.target, value)
+        elif isinstance(spec, NamesSpec):
+            yield from (Reference(name, spec.target, item) for item in value if "*" not in item)
         elif isinstance(value, tuple):
             for item in value:
                 if _described(item):
@@ -44,6 +46,8 @@ def renamed(part: Any, old: str, new: str) -> Any:
         value = getattr(part, name)
         if isinstance(spec, ReferenceSpec):
             changed = new if value == old else value
+        elif isinstance(spec, NamesSpec):
+            changed = tuple(new if item == old else item for item in value)
         elif name in ("channel", "target") and isinstance(value, str):
             changed = _renamed_text(value, old, new)
         else:

@@ -19,8 +19,13 @@ from impeto.core.model.model import Model
 
 if TYPE_CHECKING:
     from impeto.core.results.channels.base import Channel
+    from impeto.core.results.touching import Touching
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+ARRAYS = (
+    "time", "state", "acceleration", "multiplier", "coordinate", "measured", "touch", "touch_end",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +57,7 @@ class Recording:
     acceleration : (N, n, 6) linear and angular, world;  multiplier : (N, m) reactions of rows;
     coordinate : (N, C, 3) joint coordinates, rates and accelerations
     measured : (N, Q) forces, energies, signals: see tables.M_…
+    touch : (M, 17) points of contact of all outputs;  touch_end : (N,) end of each output in them
     marks : events, impacts and what else happened;  notes : what the start had to change
     stopped : why the run ended early, or empty
     """
@@ -64,6 +70,8 @@ class Recording:
     multiplier: Floats
     coordinate: Floats
     measured: Floats
+    touch: Floats
+    touch_end: Ints
     statistics: Statistics
     system: System = field(repr=False)
     marks: tuple[Mark, ...] = ()
@@ -71,7 +79,7 @@ class Recording:
     stopped: str = ""
 
     def __post_init__(self) -> None:
-        for name in ("time", "state", "acceleration", "multiplier", "coordinate", "measured"):
+        for name in ARRAYS:
             getattr(self, name).flags.writeable = False
 
     @cached_property
@@ -98,6 +106,13 @@ class Recording:
         """Names of the channels that contain every word."""
         wanted = words.lower().split()
         return [name for name in self._channels if all(word in name.lower() for word in wanted)]
+
+    @cached_property
+    def touching(self) -> Touching:
+        """What touched what, when and where."""
+        from impeto.core.results.touching import Touching
+
+        return Touching(self)
 
     @property
     def bodies(self) -> dict[str, int]:

@@ -2,19 +2,33 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.contact.forces import (
+    CLOSING,
+    DEPTH,
+    FIRST_SLOT,
+    FORCE,
+    FRICTION,
+    NORMAL,
+    PLACE,
+    RULE,
+    SHAPE_A,
+    SHAPE_B,
+    SLIP,
+    SLOTS,
+)
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.row_kinds import travel_row
 from impeto.core.mechanics.rows import world_row
 from impeto.core.mechanics.tables import (
     ACTED_ALONG,
     M_BUSHING,
     M_BUSHING_ENERGY,
+    M_CONTACT_ENERGY,
     M_CURRENT,
     M_DRIVE,
     M_FRICTION,
@@ -26,13 +40,25 @@ from impeto.core.mechanics.tables import (
     M_SPRING_ENERGY,
     M_STOP,
     M_STOP_ENERGY,
+    TOUCH_A,
+    TOUCH_B,
+    TOUCH_CLOSING,
+    TOUCH_DEPTH,
+    TOUCH_FORCE,
+    TOUCH_FRICTION,
+    TOUCH_NORMAL,
+    TOUCH_PLACE,
+    TOUCH_POINT,
+    TOUCH_RULE,
+    TOUCH_SLIP,
     TRAVEL,
 )
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 
-class Outputs(NamedTuple):
+class Outputs(Pack):
     """What is stored at the asked times."""
 
     time: Floats  # (N,)
@@ -41,6 +67,8 @@ class Outputs(NamedTuple):
     multiplier: Floats  # (N, m)
     coordinate: Floats  # (N, C, 3) value, rate and acceleration
     measured: Floats  # (N, Q) see tables.M_…
+    touch: Floats  # (M, 17) points of contact, one output after the other, see TOUCH_…
+    touch_end: Ints  # (N,) end of each output in them
 
 
 @kernel
@@ -48,7 +76,7 @@ def store(T, S, y, out, index, rate, moment):
     """Evaluate the equations at a consistent state and keep it."""
     derivative(T, S, moment, y, rate)
     n = T.mass.shape[0] - 1
-    copy(y, out.state[index])
+    copy(y[: out.state.shape[1]], out.state[index])
     for body in range(n):
         R = S.rotation[body + 1]
         for k in range(3):
@@ -64,6 +92,28 @@ def store(T, S, y, out, index, rate, moment):
         out.coordinate[index, c, 1] = S.rate[c]
         out.coordinate[index, c, 2] = coordinate_acceleration(T, S, c, out.acceleration[index])
     measure_all(T, S, out.measured[index])
+    first = out.touch_end[index - 1] if index > 0 else 0
+    out.touch_end[index] = first
+    for pair in range(S.near_count[0]):
+        row = S.near[pair]
+        for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+            if S.patch[slot, FORCE] > 0.0 and out.touch_end[index] < out.touch.shape[0]:
+                keep_touch(row, slot, S.patch[slot], out.touch[out.touch_end[index]])
+                out.touch_end[index] += 1
+
+
+@kernel
+def keep_touch(row, slot, patch, out):
+    """One point of contact: see TOUCH_…"""
+    out[TOUCH_A], out[TOUCH_B], out[TOUCH_RULE] = row[SHAPE_A], row[SHAPE_B], row[RULE]
+    out[TOUCH_POINT] = slot - row[FIRST_SLOT]
+    copy(patch[PLACE : PLACE + 3], out[TOUCH_PLACE:])
+    copy(patch[NORMAL : NORMAL + 3], out[TOUCH_NORMAL:])
+    out[TOUCH_FORCE] = patch[FORCE]
+    copy(patch[FRICTION : FRICTION + 3], out[TOUCH_FRICTION:])
+    out[TOUCH_DEPTH], out[TOUCH_SLIP], out[TOUCH_CLOSING] = (
+        patch[DEPTH], patch[SLIP], patch[CLOSING]
+    )  # fmt: skip
 
 
 @inlined
@@ -116,6 +166,8 @@ def measure_all(T, S, row):
         row[first[M_DRIVE] + i] = S.drive_effort[i]
     for i in range(S.current.shape[0]):
         row[first[M_CURRENT] + i] = S.current[i]
+    for i in range(S.contact_energy.shape[0]):
+        row[first[M_CONTACT_ENERGY] + i] = S.contact_energy[i]
     for i in range(S.signal.shape[0]):
         row[first[M_SIGNAL] + i] = S.signal[i]
     for i in range(S.on.shape[0]):

@@ -16,6 +16,7 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
+from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
@@ -28,6 +29,9 @@ from impeto.core.mechanics.tables import (
     SLIPS_UP,
     STICKS,
     STOP,
+    TOUCH_WIDTH,
+    X_BRISTLES,
+    X_CONTACTS,
     X_END,
     X_MOTORS,
     X_SERVOS,
@@ -36,6 +40,7 @@ from impeto.core.mechanics.tables import (
 )
 from impeto.core.solvers import smooth, suspects
 from impeto.core.solvers import switching as sw
+from impeto.core.solvers.contacting import renewed, trust_overlaps
 from impeto.core.solvers.crossing import first_crossing, smallest_step
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.output import Outputs, store
@@ -48,6 +53,7 @@ Progress = Callable[[float, float], bool]
 Allocate = Callable[[tuple[int, ...]], Floats]
 
 CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
+BRISTLE = 0.1  # of the size: what errors of bristles are held against
 LOGGED = 20_000  # impacts and changes of friction that are marked
 
 
@@ -82,6 +88,7 @@ class Run:
         self.start = start or consistent_start(system, self.workspace)
         self.outputs = self._outputs()
         self.state = self._integration(self.start.state)
+        self.renew()
         self._begin()
 
     def _outputs(self) -> Outputs:
@@ -93,12 +100,38 @@ class Run:
             make((count, len(s.rows))),
             make((count, len(s.tables.coordinate), 3)),
             make((count, int(s.tables.measured[-1]))),
+            make((256 if len(s.tables.shape) else 0, TOUCH_WIDTH)),
+            np.zeros(count, dtype=np.int64),
         )
 
-    def _integration(self, y: Floats) -> sw.Integration:
+    def renew(self) -> None:
+        """Look which shapes are near each other now."""
+        state = self.state
+        state.clock[sw.LONGEST_TOUCH] = np.inf
+        if not len(self.tables.shape):
+            return
+        now = float(state.clock[sw.TIME])
+        self.tables, self.workspace, y = renewed(self.tables, self.workspace, now, state.y)
+        if len(y) != len(state.y):
+            self.state = state = self._integration(y, state)
+        for _ in range(2):
+            derivative(self.tables, self.workspace, now, state.y, state.k[0])
+            trust_overlaps(self.tables, self.workspace, state.y)
+        state.clock[sw.LONGEST_TOUCH] = after_step(self.tables, self.workspace, state.y)
+
+    def _more_room(self) -> None:
+        """For the points of contact of the outputs to come."""
+        old = self.outputs.touch
+        size = 2 * len(old) + 4 * smooth.OUTPUTS_IN_STEP * len(self.workspace.patch)
+        touch = self.plan.allocate((size, TOUCH_WIDTH))
+        touch[: len(old)] = old
+        self.outputs = self.outputs.replaced(touch=touch)
+
+    def _integration(self, y: Floats, old: sw.Integration | None = None) -> sw.Integration:
+        """Arrays of an integration from a state; what goes on from `old` is taken over."""
         size, coordinates = len(y), len(self.tables.coordinate)
-        return sw.Integration(
-            clock=np.zeros(9),
+        fresh = sw.Integration(
+            clock=np.zeros(10),
             counts=np.zeros(9, dtype=np.int64),
             y=y.copy(),
             fresh=np.zeros(size),
@@ -110,8 +143,20 @@ class Run:
             rate=np.zeros(size),
             turned=np.zeros(coordinates),
             followed=np.zeros(len(self.tables.path)),
-            log=np.zeros((LOGGED, 2)),
+            log=np.zeros((LOGGED, 2)) if old is None else old.log,
         )
+        if old is None:
+            return fresh
+        return fresh.replaced(
+            clock=old.clock, counts=old.counts, scale=old.scale, turned=old.turned,
+            followed=old.followed,
+            floor=np.concatenate([old.floor[: self.shared], fresh.floor[self.shared :]]),
+        )  # fmt: skip
+
+    @property
+    def shared(self) -> int:
+        """Extra states before the bristles, whose number changes."""
+        return int(self.tables.extra[X_BRISTLES])
 
     def _floors(self) -> Floats:
         """Sizes below which errors of currents and servo states do not matter."""
@@ -126,6 +171,7 @@ class Run:
             floor[first] = 1e-2 * (self.system.size if coordinate[1] == SLIDE else 1.0)
             if np.isfinite(value[4]):
                 floor[first + 1] = value[3] if np.isfinite(value[3]) else value[4]
+        floor[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = BRISTLE * self.system.size
         return floor
 
     @property
@@ -164,6 +210,7 @@ class Run:
         smooth.update_scale(state, n, size)
         energy = float(T.mass[1:].sum()) * float(state.scale[0]) ** 2
         state.floor[T.extra[X_STOPS] : T.extra[X_STOPS + 1]] = energy
+        state.floor[T.extra[X_CONTACTS] : T.extra[X_CONTACTS + 1]] = energy
         state.clock[sw.STEP] = self._fitting_step()
 
     def _fitting_step(self) -> float:
@@ -196,8 +243,9 @@ class Run:
         """Step to the end; return why it stopped early, or ''."""
         chunk, end = 20, self.plan.end
         coefficients = smooth.method()
-        watch = 1 if self.plan.integrator == "automatic" else 0
-        stiff = self.plan.integrator == "stiff"
+        touching = len(self.tables.shape) > 0  # only the smooth integrator follows contacts
+        watch = 1 if self.plan.integrator == "automatic" and not touching else 0
+        stiff = self.plan.integrator == "stiff" and not touching
         while True:
             if stiff:
                 return self._go_stiff(progress)
@@ -215,6 +263,10 @@ class Run:
                 if progress:
                     progress(1.0, solved)
                 return ""
+            elif status == smooth.RENEW:
+                self.renew()
+            elif status == smooth.FULL:
+                self._more_room()
             elif status == smooth.STIFF:
                 stiff = True
             elif status != smooth.GOING_ON:
@@ -263,7 +315,7 @@ class Run:
         """Do what an event asks for; returns whether the run ends."""
         event = int(self.tables.switch[switch, 1])
         tables, ends = self.happenings.meet(event, self.tables, self.workspace, self.state)
-        self.tables = tables
+        self.tables = tables.replaced(extra=self.tables.extra)
         if not ends:
             self.restart()
         return ends

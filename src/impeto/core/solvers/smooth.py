@@ -6,14 +6,14 @@ with error estimates of order 5 and 3 and a dense output of order 7. The coeffic
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 import numpy.typing as npt
 from scipy.integrate import DOP853
 
+from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
 from impeto.core.solvers.output import store
 from impeto.core.solvers.switching import (
@@ -21,6 +21,7 @@ from impeto.core.solvers.switching import (
     EASY_STEPS,
     ERROR,
     EVALUATIONS,
+    LONGEST_TOUCH,
     LONGEST_TURN,
     REJECTED,
     STEP,
@@ -34,13 +35,17 @@ from impeto.core.solvers.switching import (
 
 Floats = npt.NDArray[np.float64]
 STAGES = 12
-DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING = range(9)
+OUTPUTS_IN_STEP = 50  # at most, with contacts
+(
+    DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING, RENEW,
+    FULL,
+) = range(11)  # fmt: skip
 TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
 STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
 
 
-class Method(NamedTuple):
+class Method(Pack):
     """Coefficients of DOP853, the three extra stages of the dense output included."""
 
     a: Floats  # (16, 15)
@@ -89,7 +94,11 @@ def advance(
         if t >= end:
             return DONE
         left = end - t
-        h = min(clock[STEP], longest, left, clock[LONGEST_TURN])
+        if not has_room(T, S, out, count[WRITTEN]):
+            return FULL
+        h = min(clock[STEP], longest, left, clock[LONGEST_TURN], clock[LONGEST_TOUCH])
+        if T.shape.shape[0] > 0:
+            h = min(h, max(out.time[last_in_step(out, count[WRITTEN])] - t, 1e-3 * h))
         if left - h < 1e-3 * h:
             h = left
         if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
@@ -119,7 +128,12 @@ def advance(
         for p in range(S.along.shape[0]):
             state.followed[p] = S.track[p, 0]
         clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
+        written = count[WRITTEN]
         write_outputs(T, S, M, state, out, t, h, limit, end)
+        if T.shape.shape[0] > 0:
+            if count[WRITTEN] > written:
+                derivative(T, S, t + h, state.fresh, state.rate)
+            clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
         copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
         for p in range(S.along.shape[0]):
             S.along[p] = state.followed[p]
@@ -131,6 +145,8 @@ def advance(
         clock[STEP] = h * min(6.0, 0.9 * max(error, 1e-12) ** -0.125)
         count[ACCEPTED] += 1
         update_scale(state, n, size)
+        if S.near_count[1] != 0:
+            return RENEW
         count[EASY_STEPS] = 0 if stiff else count[EASY_STEPS] + 1
         if stiff:
             count[STIFF_STEPS] += 1
@@ -139,6 +155,21 @@ def advance(
         elif count[EASY_STEPS] >= 6:
             count[STIFF_STEPS] = 0
     return GOING_ON
+
+
+@kernel
+def last_in_step(out, written):
+    """The last output that a step may hold, for which there is room in the list of contacts."""
+    return min(written + OUTPUTS_IN_STEP, out.time.shape[0] - 1)
+
+
+@kernel
+def has_room(T, S, out, written):
+    """Whether the points of contact of the outputs of a step can be kept."""
+    if T.shape.shape[0] == 0 or written == 0:
+        return True
+    most = S.near_count[2] * (OUTPUTS_IN_STEP + 2)
+    return out.touch_end[written - 1] + most <= out.touch.shape[0]
 
 
 @kernel

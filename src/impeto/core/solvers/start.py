@@ -102,7 +102,7 @@ def _weighted(system: System):  # type: ignore[no-untyped-def]
     for row, body in enumerate(system.mechanism.bodies[1:]):
         if body.kept:
             value[T.kkt_column[6 * row] : T.kkt_column[6 * row + 6]] *= HEAVY
-    return T._replace(kkt_value=value)
+    return T.replaced(kkt_value=value)
 
 
 def _changes(system: System, before: Floats, after: Floats) -> list[str]:

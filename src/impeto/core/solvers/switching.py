@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.tables import (
     EVENT,
     FRICTION,
@@ -24,7 +23,9 @@ from impeto.core.solvers.projection import project_fresh
 
 Floats = npt.NDArray[np.float64]
 # Clock entries.
-TIME, STEP, WORST_GAP, ERROR, SUSPECT, CROSSED, PROGRESS_AT, TRIED, LONGEST_TURN = range(9)
+(
+    TIME, STEP, WORST_GAP, ERROR, SUSPECT, CROSSED, PROGRESS_AT, TRIED, LONGEST_TURN, LONGEST_TOUCH,
+) = range(10)  # fmt: skip
 # Count entries.
 (
     ACCEPTED, REJECTED, EVALUATIONS, WRITTEN, CHANGES, CROWDED, STIFF_STEPS, EASY_STEPS, LOGGED,
@@ -32,10 +33,12 @@ TIME, STEP, WORST_GAP, ERROR, SUSPECT, CROSSED, PROGRESS_AT, TRIED, LONGEST_TURN
 MOST_CHANGES = 400  # switches that change without time going on
 
 
-class Integration(NamedTuple):
+class Integration(Pack):
     """State of an integration, changed in place."""
 
-    clock: Floats  # (9,) time, step, gap, sum of errors, suspect, crossed switch, marks of progress
+    clock: (
+        Floats  # (10,) time, step, gap, sum of errors, suspect, crossed switch, marks of progress
+    )
     counts: npt.NDArray[np.int64]  # (9,) steps, evaluations, outputs, changes, signs of stiffness
     y: Floats
     fresh: Floats  # candidate state

@@ -14,9 +14,14 @@ from impeto.core.model.elements import (
     GROUND,
     Body,
     Box,
+    Capsule,
+    Cone,
     Cylinder,
     Element,
+    HalfSpace,
+    Plate,
     PointMass,
+    Road,
     Shape,
     Sphere,
     Tube,
@@ -58,6 +63,22 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
                 "the inner radius must be at least 0 and less than the outer", field="inner_radius"
             )
         piece = solids.tube(radius, inner, length, density)
+    elif isinstance(shape, Capsule):
+        radius = scope.field(shape, "radius", "length")
+        length = scope.field(shape, "length", "length")
+        _positive("radius", radius)
+        _positive("length", length)
+        piece = solids.capsule(radius, length, density)
+    elif isinstance(shape, Cone):
+        piece = _cone_mass(scope, shape, density)
+    elif isinstance(shape, Plate):
+        size = np.array([scope.field(shape, f, "length") for f in ("length", "width", "thickness")])
+        for name, value in zip(("length", "width", "thickness"), size, strict=True):
+            _positive(name, value)
+        shift = np.array([0.0, 0.0, -size[2] / 2])
+        piece = solids.box(size, density).placed(shift, np.eye(3))
+    elif isinstance(shape, (HalfSpace, Road)):
+        return solids.NOTHING
     else:
         assert isinstance(shape, Sphere)
         radius = scope.field(shape, "radius", "length")
@@ -66,6 +87,17 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
     position = scope.vector(shape, "position", "length")
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
     return piece.placed(position, rotation)
+
+
+def _cone_mass(scope: Scope, shape: Cone, density: float) -> MassProperties:
+    bottom = scope.field(shape, "radius", "length")
+    top = scope.field(shape, "top_radius", "length")
+    length = scope.field(shape, "length", "length")
+    _positive("radius", max(bottom, top))
+    _positive("length", length)
+    if min(bottom, top) < 0.0:
+        raise ModelError("a radius must be at least 0", field="top_radius")
+    return solids.cone(bottom, top, length, density)
 
 
 def _positive(field: str, value: float) -> None:

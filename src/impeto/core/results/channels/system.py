@@ -8,9 +8,11 @@ import numpy as np
 
 from impeto.core.mechanics.tables import (
     M_BUSHING_ENERGY,
+    M_CONTACT_ENERGY,
     M_LINK_ENERGY,
     M_SPRING_ENERGY,
     M_STOP_ENERGY,
+    X_BELTS,
     X_BUSHINGS,
     X_EFFORTS,
     X_EVENTS,
@@ -23,6 +25,7 @@ from impeto.core.mechanics.tables import (
 )
 from impeto.core.results.channels.base import Channel, Compute, Floats, vector
 from impeto.core.results.channels.bodies import kinetic, potential
+from impeto.core.results.channels.contacts import dissipated
 from impeto.core.results.recording import Recording
 
 STORED = ("kinetic", "potential", "strain")
@@ -36,7 +39,7 @@ def channels(r: Recording) -> Iterator[Channel]:
         "potential": lambda: sum((potential(r, body) for body in bodies), zero),
         "strain": lambda: _strain(r),
         "dissipated": lambda: _dissipated(r),
-        "drives": lambda: r.accumulated(X_EFFORTS) + r.accumulated(X_MOTIONS),
+        "drives": lambda: _driven(r),
         "loads": lambda: r.accumulated(X_LOADS) - _pulls(r, by_signal=True),
         "events": lambda: r.accumulated(X_EVENTS),
         "total": lambda: sum((r[f"system.energy.{name}"] for name in STORED), zero),
@@ -46,6 +49,11 @@ def channels(r: Recording) -> Iterator[Channel]:
         yield Channel(f"system.energy.{name}", "energy", compute)
     yield from vector("system.momentum", "momentum", lambda: _momentum(r))
     yield from vector("system.angular_momentum", "angular momentum", lambda: _spin_momentum(r))
+
+
+def _driven(r: Recording) -> Floats:
+    """(N,) J that drives and belts have put in."""
+    return r.accumulated(X_EFFORTS) + r.accumulated(X_MOTIONS) + r.accumulated(X_BELTS)
 
 
 def _pulls(r: Recording, *, by_signal: bool) -> Floats:
@@ -65,13 +73,16 @@ def _dissipated(r: Recording) -> Floats:
     for index, row in enumerate(r.system.tables.friction):
         if row[7] < 0:
             total = total + r.extra(X_FRICTIONS, index)
+    for index in range(len(r.system.mechanism.rules)):
+        total = total + dissipated(r, index)
     return total
 
 
 def _strain(r: Recording) -> Floats:
     first = r.system.tables.measured
     total = np.zeros(len(r.time))
-    for group in (M_LINK_ENERGY, M_SPRING_ENERGY, M_STOP_ENERGY, M_BUSHING_ENERGY):
+    for group in (M_LINK_ENERGY, M_SPRING_ENERGY, M_STOP_ENERGY, M_BUSHING_ENERGY,
+                  M_CONTACT_ENERGY):  # fmt: skip
         total = total + r.measured[:, first[group] : first[group + 1]].sum(axis=1)
     return total
 

@@ -1,0 +1,170 @@
+"""Where a shape touches another: features of the one (points, lines, round bars) held against the
+distance field of the other.
+
+A line or a round bar touches at two points: the ends of the stretch along which it is nearly as
+deep as at its deepest point. So a log that lies on a beam rests on both ends of what overlaps, and
+one that crosses a pole on two points close together, and all of them move continuously.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.contact.fields import CAPSULE, CONE, GRID, PIPE, PROFILE, field
+from impeto.core.mechanics.kernel import kernel
+
+POINT, LINE, BARREL, RIM = 0, 1, 2, 3
+STRETCH = 0.25  # of the depth: what still counts as nearly as deep
+SAMPLES = 7  # along features against fields that are not convex
+LEAST_STRETCH = 1e-5  # of the reach, however light the touch
+ROUNDS = 40
+CLOSE = 1e-13  # of the feature's length: how well its deepest place is known
+
+
+@kernel
+def probe(feature, value, share, turn, offset, kind, size, profile, first, last, grid, out):
+    """Least distance of the cross-section at `share` (0 to 1) of a feature to the other shape.
+
+    value : (10,) both ends (3 + 3), radii of the core there, rounding, weight; own axes
+    turn, offset : (3, 3), (3,) from own axes to those of the other shape
+    out : (7,) distance, gradient (3), point (3), in the axes of the other; written
+    Returns the slope of the distance along the share.
+    """
+    along = (value[3] - value[0], value[4] - value[1], value[5] - value[2])
+    p = (
+        value[0] + share * along[0], value[1] + share * along[1], value[2] + share * along[2],
+    )  # fmt: skip
+    x, y, z = _turned(turn, p[0], p[1], p[2])
+    x, y, z = x + offset[0], y + offset[1], z + offset[2]
+    d, gx, gy, gz = field(kind, size, profile, first, last, grid, x, y, z)
+    tx, ty, tz = _turned(turn, along[0], along[1], along[2])
+    widening = 0.0
+    if feature == BARREL:
+        length = np.sqrt(tx * tx + ty * ty + tz * tz)
+        ax, ay, az = tx / length, ty / length, tz / length
+        radius = value[6] + share * (value[7] - value[6])
+        cx, cy, cz = x, y, z
+        for _ in range(3):
+            inline = gx * ax + gy * ay + gz * az
+            ux, uy, uz = gx - inline * ax, gy - inline * ay, gz - inline * az
+            across = np.sqrt(ux * ux + uy * uy + uz * uz)
+            if across < 1e-9:
+                break
+            ux, uy, uz = ux / across, uy / across, uz / across
+            if (cx - radius * ux - x) ** 2 + (cy - radius * uy - y) ** 2 + (
+                cz - radius * uz - z
+            ) ** 2 < 1e-28:
+                break
+            x, y, z = cx - radius * ux, cy - radius * uy, cz - radius * uz
+            d, gx, gy, gz = field(kind, size, profile, first, last, grid, x, y, z)
+            widening = -(value[7] - value[6]) * (gx * ux + gy * uy + gz * uz)
+    out[0], out[1], out[2], out[3] = d, gx, gy, gz
+    out[4], out[5], out[6] = x, y, z
+    return gx * tx + gy * ty + gz * tz + widening
+
+
+@kernel
+def _turned(m, x, y, z):
+    return (
+        m[0, 0] * x + m[0, 1] * y + m[0, 2] * z,
+        m[1, 0] * x + m[1, 1] * y + m[1, 2] * z,
+        m[2, 0] * x + m[2, 1] * y + m[2, 2] * z,
+    )
+
+
+@kernel
+def deepest(feature, value, reach, turn, offset, kind, size, profile, first, last, grid, out):
+    """Share at which a line or bar comes nearest to the other shape; −1 when farther than `reach`.
+
+    Leaves what probe() found there in `out`. The distance to a convex shape is convex along a
+    line: its slope changes sign once, which secants and bisection find.
+    """
+    length = np.sqrt(
+        (value[3] - value[0]) ** 2 + (value[4] - value[1]) ** 2 + (value[5] - value[2]) ** 2
+    )
+    args = (turn, offset, kind, size, profile, first, last, grid, out)
+    probe(feature, value, 0.5, *args)
+    if out[0] - 0.5 * length > reach:
+        return -1.0
+    if feature == LINE and kind == CAPSULE:
+        share = nearest_to_bar(value, turn, offset, size[1])
+        probe(feature, value, share, *args)
+        return share if out[0] <= reach else -1.0
+    low, high = 0.0, 1.0
+    if kind == PIPE or kind == PROFILE or kind == GRID or kind == CONE:
+        best, at = np.inf, 0
+        for i in range(SAMPLES):
+            probe(feature, value, i / (SAMPLES - 1.0), *args)
+            if out[0] < best:
+                best, at = out[0], i
+        low = max(at - 1, 0) / (SAMPLES - 1.0)
+        high = min(at + 1, SAMPLES - 1) / (SAMPLES - 1.0)
+    below = probe(feature, value, low, *args)
+    if below >= 0.0:
+        return low if out[0] <= reach else -1.0
+    above = probe(feature, value, high, *args)
+    share = high
+    for round_ in range(ROUNDS if above > 0.0 else 0):
+        part = below / (below - above) if round_ % 3 < 2 else 0.5
+        share = low + min(max(part, 0.02), 0.98) * (high - low)
+        slope = probe(feature, value, share, *args)
+        if slope > 0.0:
+            high, above = share, slope
+        else:
+            low, below = share, slope
+        if high - low < CLOSE or abs(slope) < 1e-12 * length:
+            break
+    return share if out[0] <= reach else -1.0
+
+
+@kernel
+def nearest_to_bar(value, turn, offset, half):
+    """Share of a line that is nearest to the part −half … half of the other's z axis (after
+    Ericson, Real-Time Collision Detection, 2005, 5.1.9)."""
+    px, py, pz = _turned(turn, value[0], value[1], value[2])
+    dx, dy, dz = _turned(turn, value[3] - value[0], value[4] - value[1], value[5] - value[2])
+    px, py, pz = px + offset[0], py + offset[1], pz + offset[2]
+    square = dx * dx + dy * dy + dz * dz
+    across = square - dz * dz
+    share = 0.5
+    if across > 1e-12 * square:
+        share = min(max(-(px * dx + py * dy) / across, 0.0), 1.0)
+    height = min(max(pz + share * dz, -half), half)
+    return min(max(-(px * dx + py * dy + (pz - height) * dz) / square, 0.0), 1.0)
+
+
+@kernel
+def end_of_stretch(found, along, outer, level, kind, size, profile, first, last, grid):
+    """How far from the deepest place the distance stays below `level`, as a share of `along`.
+
+    found : what probe() left at the deepest place;  along : (3,) the feature, axes of the other
+    outer : share, with sign, where the feature ends
+    Returns the share and the distance there.
+    """
+    x, y, z = found[4], found[5], found[6]
+    value, _, _, _ = field(
+        kind, size, profile, first, last, grid,
+        x + outer * along[0], y + outer * along[1], z + outer * along[2],
+    )  # fmt: skip
+    above = value - level
+    if above <= 0.0:
+        return outer, value
+    inner, below, kept, share = 0.0, found[0] - level, 0, 0.0
+    for _ in range(ROUNDS):
+        share = inner - below * (outer - inner) / (above - below)
+        value, _, _, _ = field(
+            kind, size, profile, first, last, grid,
+            x + share * along[0], y + share * along[1], z + share * along[2],
+        )  # fmt: skip
+        off = value - level
+        if abs(off) < 1e-13 or abs(outer - inner) < 1e-12:
+            break
+        if off > 0.0:
+            outer, above = share, off
+            below = 0.5 * below if kept > 0 else below
+            kept = 1
+        else:
+            inner, below = share, off
+            above = 0.5 * above if kept < 0 else above
+            kept = -1
+    return share, value

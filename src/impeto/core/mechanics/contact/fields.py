@@ -1,0 +1,194 @@
+"""Distance fields of shapes: how far a point is outside (positive) or inside a shape, and which way
+is out. Points are in the axes of the shape, with its centre as origin.
+
+Convex shapes have their edges rounded by a radius ρ: the field is that of the core (the shape made
+smaller by ρ all around), so that a body pressed in by less than ρ is still outside of the core,
+where the distance is exact and its gradient continuous.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.kernel import kernel
+
+BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE, GRID = range(9)
+
+
+@kernel
+def field(kind, size, profile, first, last, grid, x, y, z):
+    """Distance [m] to the core of a shape and its gradient: (φ, gx, gy, gz).
+
+    size : (4,) half extents, radii and half lengths of the core by kind
+    profile : (P, 2) points of outlines, of which first … last − 1 belong to this shape
+    grid : nodes of sampled fields, of which this shape's begin at `first`
+    """
+    if kind == BALL:
+        return _point_field(x, y, z)
+    if kind == BLOCK:
+        return _block_field(size, x, y, z)
+    if kind == ROUND:
+        return _round_field(size[0], 0.0, size[1], x, y, z)
+    if kind == PIPE:
+        return _round_field(size[0], size[1], size[2], x, y, z)
+    if kind == CAPSULE:
+        inside = min(max(z, -size[1]), size[1])
+        return _point_field(x, y, z - inside)
+    if kind == CONE:
+        return _revolved_field(profile, first, last, x, y, z)
+    if kind == PROFILE:
+        return _profile_field(profile, first, last, size[0], x, y, z)
+    return z, 0.0, 0.0, 1.0  # half-space
+
+
+@kernel
+def _point_field(x, y, z):
+    distance = np.sqrt(x * x + y * y + z * z)
+    if distance < 1e-300:
+        return 0.0, 0.0, 0.0, 1.0
+    return distance, x / distance, y / distance, z / distance
+
+
+@kernel
+def _block_field(half, x, y, z):
+    a, b, c = abs(x) - half[0], abs(y) - half[1], abs(z) - half[2]
+    sx, sy, sz = np.copysign(1.0, x), np.copysign(1.0, y), np.copysign(1.0, z)
+    if a <= 0.0 and b <= 0.0 and c <= 0.0:
+        if a >= b and a >= c:
+            return a, sx, 0.0, 0.0
+        if b >= c:
+            return b, 0.0, sy, 0.0
+        return c, 0.0, 0.0, sz
+    a, b, c = max(a, 0.0), max(b, 0.0), max(c, 0.0)
+    distance = np.sqrt(a * a + b * b + c * c)
+    return distance, sx * a / distance, sy * b / distance, sz * c / distance
+
+
+@kernel
+def _round_field(outer, inner, half, x, y, z):
+    """Solid or hollow round bar along z."""
+    radius = np.sqrt(x * x + y * y)
+    ux, uy = (x / radius, y / radius) if radius > 1e-300 else (1.0, 0.0)
+    middle, wall = 0.5 * (outer + inner), 0.5 * (outer - inner)
+    out = 1.0
+    if inner == 0.0:
+        a = radius - outer
+    else:
+        out = 1.0 if radius >= middle else -1.0
+        a = abs(radius - middle) - wall
+    b = abs(z) - half
+    sz = np.copysign(1.0, z)
+    if a <= 0.0 and b <= 0.0:
+        if a >= b:
+            return a, out * ux, out * uy, 0.0
+        return b, 0.0, 0.0, sz
+    a, b = max(a, 0.0), max(b, 0.0)
+    distance = np.sqrt(a * a + b * b)
+    return distance, out * ux * a / distance, out * uy * a / distance, sz * b / distance
+
+
+@kernel
+def _outline_field(profile, first, last, u, v):
+    """Signed distance to a closed outline in the plane and its gradient: (φ, gu, gv).
+
+    Nearest point of all edges; inside by counting crossings.
+    """
+    best, nu, nv = np.inf, 1.0, 0.0
+    inside = False
+    for i in range(first, last):
+        j = i + 1 if i + 1 < last else first
+        au, av = profile[i, 0], profile[i, 1]
+        bu, bv = profile[j, 0], profile[j, 1]
+        du, dv = bu - au, bv - av
+        share = ((u - au) * du + (v - av) * dv) / (du * du + dv * dv)
+        share = min(max(share, 0.0), 1.0)
+        ru, rv = u - au - share * du, v - av - share * dv
+        square = ru * ru + rv * rv
+        if square < best:
+            best = square
+            if square > 1e-30:
+                nu, nv = ru, rv
+            else:
+                nu, nv = dv, -du  # on the edge: to its right, outwards for outlines anticlockwise
+        if (av > v) != (bv > v) and u < au + (v - av) / dv * du:
+            inside = not inside
+    size = np.sqrt(nu * nu + nv * nv)
+    distance = np.sqrt(best)
+    if inside and best > 1e-30:
+        return -distance, -nu / size, -nv / size
+    return distance, nu / size, nv / size
+
+
+@kernel
+def _revolved_field(profile, first, last, x, y, z):
+    """An outline of radius and height turned about z; its edge on the axis counts as inside."""
+    radius = np.sqrt(x * x + y * y)
+    ux, uy = (x / radius, y / radius) if radius > 1e-300 else (1.0, 0.0)
+    distance, gr, gz = _outline_field(profile, first, last, radius, z)
+    return distance, gr * ux, gr * uy, gz
+
+
+@kernel
+def _profile_field(profile, first, last, half_width, x, y, z):
+    """A road: the solid below a line of height over x, rising in x, as wide as ±half_width in y.
+
+    The line goes on level at both ends.
+    """
+    low, high = first, last - 1
+    if x <= profile[low, 0]:
+        best, nx, nz = abs(z - profile[low, 1]), 0.0, z - profile[low, 1]
+        above = nz > 0.0
+        start, stop = low, low + 1
+    elif x >= profile[high, 0]:
+        best, nx, nz = abs(z - profile[high, 1]), 0.0, z - profile[high, 1]
+        above = nz > 0.0
+        start, stop = high - 1, high
+    else:
+        while high - low > 1:
+            middle = (low + high) // 2
+            if profile[middle, 0] <= x:
+                low = middle
+            else:
+                high = middle
+        width = profile[high, 0] - profile[low, 0]
+        slope = (profile[high, 1] - profile[low, 1]) / width
+        line = profile[low, 1] + slope * (x - profile[low, 0])
+        above = z > line
+        best, nx, nz = abs(z - line), 0.0, z - line
+        start, stop = low, high
+    i = start
+    while i < last - 1 and profile[i, 0] - x < best:  # to the right as far as it can matter
+        best, nx, nz = _nearer(profile, i, x, z, best, nx, nz)
+        i += 1
+    i = stop - 1
+    while i >= first and x - profile[i + 1, 0] < best:
+        best, nx, nz = _nearer(profile, i, x, z, best, nx, nz)
+        i -= 1
+    sign = 1.0 if above else -1.0
+    if best > 1e-15:
+        nx, nz = sign * nx / best, sign * nz / best
+    else:
+        nx, nz = 0.0, 1.0
+    out = abs(y) - half_width
+    if out > 0.0:
+        if not above:
+            return out, 0.0, np.copysign(1.0, y), 0.0
+        distance = np.sqrt(best * best + out * out)
+        return (
+            distance, nx * best / distance, np.copysign(out / distance, y), nz * best / distance
+        )  # fmt: skip
+    return sign * best, nx, 0.0, nz
+
+
+@kernel
+def _nearer(profile, i, x, z, best, nx, nz):
+    """The nearer of what was found so far and edge i: distance and vector from the line."""
+    ax, az = profile[i, 0], profile[i, 1]
+    dx, dz = profile[i + 1, 0] - ax, profile[i + 1, 1] - az
+    share = ((x - ax) * dx + (z - az) * dz) / (dx * dx + dz * dz)
+    share = min(max(share, 0.0), 1.0)
+    rx, rz = x - ax - share * dx, z - az - share * dz
+    distance = np.sqrt(rx * rx + rz * rz)
+    if distance < best:
+        return distance, rx, rz
+    return best, nx, nz

@@ -1,0 +1,400 @@
+"""Contact forces between the shapes that are near each other.
+
+Every near pair has a row in S.near: features of shape A against the field of shape B. Each point
+where they can touch has a slot: its bristle is part of the state, its last impact speed is
+remembered in S.patch. Forces go to S.wrench, powers to the extra states.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.contact.features import (
+    BARREL,
+    LEAST_STRETCH,
+    POINT,
+    RIM,
+    STRETCH,
+    deepest,
+    end_of_stretch,
+    probe,
+)
+from impeto.core.mechanics.contact.fields import field
+from impeto.core.mechanics.contact.law import (
+    DAMPING_LIMIT,
+    EXPONENT,
+    IMPACT_DAMPING,
+    KINETIC,
+    ROLLING,
+    STATIC,
+    STIFFNESS,
+    bristle,
+    elastic,
+    normal_force,
+)
+from impeto.core.mechanics.kernel import inlined, kernel
+from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
+
+# Columns of S.near.
+SHAPE_A, SHAPE_B, RULE, FIRST_SLOT, SLOTS, HALVED, NEAR_WIDTH = range(7)
+# Columns of T.shape and T.shape_value.
+(
+    BODY, KIND, FIRST_FEATURE, LAST_FEATURE, FIRST_POINT, LAST_POINT, BELT, PROGRAM, SHAPE_WIDTH,
+) = range(9)  # fmt: skip
+(
+    CENTER, AXES, SIZE, ROUNDING, BOUND, THICKNESS, BELT_AXIS, VALUE_WIDTH,
+) = 0, 3, 12, 16, 17, 18, 19, 22  # fmt: skip
+# Columns of T.feature_value: both ends, core radii there, rounding, weight.
+FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
+# Columns of S.patch.
+(
+    DEPTH, CLOSING, PLACE, NORMAL, FORCE, FRICTION, SLIP, STORED, IMPACT, MASS, SLOPE, ELASTIC,
+    PATCH_WIDTH,
+) = 0, 1, 2, 5, 8, 9, 12, 13, 14, 15, 16, 17, 18  # fmt: skip
+STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in
+SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
+APART = -1e30  # depth of what is too far to be looked at
+FLAT, FLATTER = 0.995, 0.9999  # cosines between which the end of a bar takes over from its rim
+ROLLING_AT = 0.01  # rad/s where rolling resistance is nearly whole
+ZETA = 0.5  # damping ratio of the bristles
+
+
+@inlined
+def add_contacts(T, S, y):
+    """Forces of all near pairs, added to S.wrench."""
+    if T.shape.shape[0] == 0:
+        return
+    place_shapes(T, S)
+    n, first = T.mass.shape[0] - 1, T.extra[X_CONTACTS]
+    S.contact_energy[:] = 0.0
+    S.power[first : T.extra[X_CONTACTS + 1]] = 0.0
+    S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]] = 0.0
+    S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = 0.0
+    bristles = y[13 * n + T.extra[X_BRISTLES] : 13 * n + T.extra[X_BRISTLES + 1]]
+    rates = S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]]
+    absorbed = S.power[first : T.extra[X_CONTACTS + 1]]
+    belts = S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]]
+    for index in range(S.near_count[0]):
+        row = S.near[index]
+        if S.on[T.rule[row[RULE], 0]] == 0.0:
+            set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
+            continue
+        S.near_gap[index] = add_pair(
+            row, T.shape, T.shape_value, T.feature, T.feature_value, T.profile, T.grid,
+            T.rule_value[row[RULE]], T.mass, T.inverse_inertia, S.x, S.rotation, S.v, S.spin,
+            S.shape_place, S.signal, S.patch, bristles, rates, absorbed, belts, S.contact_energy,
+            S.wrench, S.contact_work, S.near_margin[0],
+        )  # fmt: skip
+
+
+@kernel
+def place_shapes(T, S):
+    """Centres and axes of all shapes in the world."""
+    for shape in range(T.shape.shape[0]):
+        place_shape(
+            T.shape[shape, BODY], T.shape_value[shape], S.x, S.rotation, S.shape_place[shape]
+        )
+
+
+@kernel
+def place_shape(body, value, x, rotation, out):
+    """Centre (3) and axes (9) of a shape in the world."""
+    R = rotation[body]
+    for i in range(3):
+        out[i] = x[body, i] + R[i, 0] * value[0] + R[i, 1] * value[1] + R[i, 2] * value[2]
+        for j in range(3):
+            out[3 + 3 * i + j] = (
+                R[i, 0] * value[3 + j] + R[i, 1] * value[6 + j] + R[i, 2] * value[9 + j]
+            )
+
+
+@kernel
+def set_apart(patch, first, count):
+    for slot in range(first, first + count):
+        patch[slot, DEPTH] = APART
+        patch[slot, FORCE] = 0.0
+        patch[slot, STORED] = 0.0
+
+
+@kernel
+def set_turn(place_a, place_b, turn, offset):
+    """From the axes of shape A to those of B: rotation (3, 3) and place of A's centre (3,)."""
+    for i in range(3):
+        offset[i] = 0.0
+        for k in range(3):
+            offset[i] += place_b[3 + 3 * k + i] * (place_a[k] - place_b[k])
+        for j in range(3):
+            turn[i, j] = 0.0
+            for k in range(3):
+                turn[i, j] += place_b[3 + 3 * k + i] * place_a[3 + 3 * k + j]
+
+
+@kernel
+def add_pair(
+    row, shape, shape_value, feature, feature_value, profile, grid, rule, mass, inverse_inertia,
+    centers, rotation, v, spin, place, signal, patch, bristles, rates, absorbed, belts, energy,
+    wrench, work, reach,
+):  # fmt: skip
+    """One near pair; returns a distance [m] that lies between the two at least."""
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    kind, size = shape[b, KIND], shape_value[b, SIZE : SIZE + 4]
+    begin, end = shape[b, FIRST_POINT], shape[b, LAST_POINT]
+    turn, offset, out, along = work[0:3, 0:3], work[3, 0:3], work[4], work[5, 0:3]
+    slot = row[FIRST_SLOT]
+    set_turn(place[a], place[b], turn, offset)
+    rounding = shape_value[b, ROUNDING]
+    d, gx, gy, gz = field(kind, size, profile, begin, end, grid, offset[0], offset[1], offset[2])
+    bound = shape_value[a, BOUND]
+    gap = d - rounding - bound
+    if gap > reach:
+        set_apart(patch, slot, row[SLOTS])
+        return gap
+    flat = abs(gx * turn[0, 2] + gy * turn[1, 2] + gz * turn[2, 2])
+    flat = min(max((flat - FLAT) / (FLATTER - FLAT), 0.0), 1.0)
+    flat = flat * flat * (3.0 - 2.0 * flat)
+    gap = reach
+    share = 0.5 if row[HALVED] else 1.0
+    thick = shape_value[a, THICKNESS] + shape_value[b, THICKNESS]
+    for f in range(shape[a, FIRST_FEATURE], shape[a, LAST_FEATURE]):
+        style, value = feature[f], feature_value[f]
+        weight, sum_of_roundings = share * value[WEIGHT], value[FEATURE_ROUNDING] + rounding
+        if style == RIM:
+            weight *= flat
+        elif style == BARREL:
+            weight *= 1.0 - flat
+        if style == POINT or style == RIM:
+            if weight > 0.0:
+                probe(style, value, 0.0, turn, offset, kind, size, profile, begin, end, grid, out)
+                gap = min(gap, out[0] - sum_of_roundings)
+                touch(
+                    row, slot, weight, value[FEATURE_ROUNDING], rounding, thick, out, shape,
+                    shape_value, rule, mass, inverse_inertia, centers, rotation, v, spin, place,
+                    signal, patch, bristles, rates, absorbed, belts, energy, wrench,
+                )  # fmt: skip
+            else:
+                set_apart(patch, slot, 1)
+            slot += 1
+            continue
+        at = -1.0
+        if weight > 0.0:
+            at = deepest(
+                style, value, reach + sum_of_roundings, turn, offset, kind, size, profile, begin,
+                end, grid, out,
+            )  # fmt: skip
+        if at < 0.0:
+            set_apart(patch, slot, 2)
+            slot += 2
+            continue
+        least = out[0]
+        gap = min(gap, least - sum_of_roundings)
+        level = least + STRETCH * max(sum_of_roundings - least, 0.0) + LEAST_STRETCH * reach
+        set_along(style, value, turn, out, along)
+        least, x, y, z = out[0], out[4], out[5], out[6]
+        for side in range(2):
+            out[0], out[4], out[5], out[6] = least, x, y, z
+            if least < sum_of_roundings:
+                moved, distance = end_of_stretch(
+                    out, along, side - at, level, kind, size, profile, begin, end, grid
+                )
+                out[0], out[4] = distance, x + moved * along[0]
+                out[5], out[6] = y + moved * along[1], z + moved * along[2]
+            touch(
+                row, slot, 0.5 * weight, value[FEATURE_ROUNDING], rounding, thick, out, shape,
+                shape_value, rule, mass, inverse_inertia, centers, rotation, v, spin, place, signal,
+                patch, bristles, rates, absorbed, belts, energy, wrench,
+            )  # fmt: skip
+            slot += 1
+    return gap
+
+
+@kernel
+def set_along(style, value, turn, found, along):
+    """From end to end of a feature through the deepest place of its surface, axes of the other;
+    the surface of a cone comes nearer to its axis along the way."""
+    for k in range(3):
+        along[k] = 0.0
+        for j in range(3):
+            along[k] += turn[k, j] * (value[3 + j] - value[j])
+    if style == BARREL:
+        inline = along[0] * found[1] + along[1] * found[2] + along[2] * found[3]
+        square = along[0] ** 2 + along[1] ** 2 + along[2] ** 2
+        u = (
+            found[1] - inline / square * along[0], found[2] - inline / square * along[1],
+            found[3] - inline / square * along[2],
+        )  # fmt: skip
+        across = max(np.sqrt(dot(u, u)), 1e-9)
+        for k in range(3):
+            along[k] -= (value[7] - value[6]) * u[k] / across
+
+
+@kernel
+def touch(
+    row, slot, weight, rounding_a, rounding_b, thick, found, shape, shape_value, rule, mass,
+    inverse_inertia, x, rotation, v, spin, place, signal, patch, bristles, rates, absorbed, belts,
+    energy, wrench,
+):  # fmt: skip
+    """Force at one point where a feature (core at found[4:7], axes of B) may touch."""
+    b = row[SHAPE_B]
+    body_a, body_b = shape[row[SHAPE_A], BODY], shape[b, BODY]
+    depth = rounding_a + rounding_b - found[0]
+    middle = 0.5 * (rounding_a + found[0] - rounding_b)
+    out, normal = patch[slot], patch[slot, NORMAL : NORMAL + 3]
+    point = patch[slot, PLACE : PLACE + 3]
+    p = (
+        found[4] - middle * found[1], found[5] - middle * found[2], found[6] - middle * found[3],
+    )  # fmt: skip
+    for i in range(3):
+        B = place[b, 3 + 3 * i : 6 + 3 * i]
+        normal[i] = B[0] * found[1] + B[1] * found[2] + B[2] * found[3]
+        point[i] = place[b, i] + B[0] * p[0] + B[1] * p[1] + B[2] * p[2]
+    arm_a = (point[0] - x[body_a, 0], point[1] - x[body_a, 1], point[2] - x[body_a, 2])
+    arm_b = (point[0] - x[body_b, 0], point[1] - x[body_b, 1], point[2] - x[body_b, 2])
+    turn_a, turn_b = cross(spin[body_a], arm_a), cross(spin[body_b], arm_b)
+    closing = 0.0
+    for k in range(3):
+        closing -= normal[k] * (v[body_a, k] + turn_a[k] - v[body_b, k] - turn_b[k])
+    out[DEPTH], out[CLOSING] = depth, closing
+    out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
+    for k in range(3):
+        out[FRICTION + k] = 0.0
+    out[MASS] = effective_mass(body_a, arm_a, normal, mass, inverse_inertia, rotation)
+    out[MASS] = 1.0 / (
+        out[MASS] + effective_mass(body_b, arm_b, normal, mass, inverse_inertia, rotation)
+    )
+    stiffness = weight * rule[STIFFNESS]
+    out[SLOPE] = stiffness
+    if depth <= 0.0:
+        return
+    spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, thick)
+    force = normal_force(
+        spring,
+        slope,
+        weight * out[MASS],
+        rule[IMPACT_DAMPING],
+        rule[DAMPING_LIMIT],
+        out[IMPACT],
+        closing,
+    )
+    # What a point gives back is not to exceed what it took in: where it moves along its shape, the
+    # depth can grow without work.
+    first, spare = STATES * slot, SPARE * out[MASS] * out[IMPACT] ** 2
+    taken = max(bristles[first + 3], 0.0) + spare
+    backed = min(taken / (stored + spare), 1.0)
+    force *= backed
+    out[ELASTIC] = stored
+    out[FORCE], out[STORED], out[SLOPE] = force, backed * stored, slope
+    rates[first + 3] = force * closing
+    slip, s = out[SLIP:], bristles[first : first + 3]
+    friction, rate = patch[slot, FRICTION : FRICTION + 3], rates[first : first + 3]
+    vt, st = bristle_input(
+        row, shape, shape_value, rotation, v, turn_a, turn_b, signal, normal, closing, s
+    )
+    damping = 2.0 * ZETA * weight * np.sqrt(rule[STIFFNESS] * out[MASS])
+    slip[0] = bristle(
+        stiffness, damping, force, rule[STATIC], rule[KINETIC], st, vt, friction, rate
+    )
+    roll = dot(spin[body_a], normal) + dot(spin[body_b], normal)
+    turning = cross(normal, st)
+    elastic_rate = 0.0
+    for k in range(3):
+        elastic_rate += stiffness * st[k] * st[k]
+        rate[k] += 0.5 * roll * turning[k]
+    out[STORED] += 0.5 * elastic_rate
+    energy[row[RULE]] += out[STORED]
+    give(row, shape, shape_value, rule, rotation, spin, signal, arm_a, arm_b, normal, force,
+         friction, closing, vt, absorbed, belts, wrench)  # fmt: skip
+
+
+@kernel
+def effective_mass(body, arm, normal, mass, inverse_inertia, rotation):
+    """Inverse of the mass [1/kg] that a body opposes to a push along the normal at an arm."""
+    if body == 0:
+        return 0.0
+    moment = cross(arm, normal)
+    total, R, J = 1.0 / mass[body], rotation[body], inverse_inertia[body]
+    m = (
+        R[0, 0] * moment[0] + R[1, 0] * moment[1] + R[2, 0] * moment[2],
+        R[0, 1] * moment[0] + R[1, 1] * moment[1] + R[2, 1] * moment[2],
+        R[0, 2] * moment[0] + R[1, 2] * moment[1] + R[2, 2] * moment[2],
+    )
+    for i in range(3):
+        total += m[i] * (J[i, 0] * m[0] + J[i, 1] * m[1] + J[i, 2] * m[2])
+    return total
+
+
+@kernel
+def bristle_input(
+    row, shape, shape_value, rotation, v, turn_a, turn_b, signal, normal, closing, s
+):  # fmt: skip
+    """Slip velocity of A over B, belts included, and the bristle, both in the tangent plane."""
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    body_a, body_b = shape[a, BODY], shape[b, BODY]
+    ua = belt_velocity(shape[a], shape_value[a], rotation[body_a], signal)
+    ub = belt_velocity(shape[b], shape_value[b], rotation[body_b], signal)
+    along = s[0] * normal[0] + s[1] * normal[1] + s[2] * normal[2]
+    belted = 0.0
+    for k in range(3):
+        belted += normal[k] * (ua[k] - ub[k])
+    excess = belted - closing
+    vt = (
+        v[body_a, 0] + turn_a[0] + ua[0] - v[body_b, 0] - turn_b[0] - ub[0] - excess * normal[0],
+        v[body_a, 1] + turn_a[1] + ua[1] - v[body_b, 1] - turn_b[1] - ub[1] - excess * normal[1],
+        v[body_a, 2] + turn_a[2] + ua[2] - v[body_b, 2] - turn_b[2] - ub[2] - excess * normal[2],
+    )
+    st = (s[0] - along * normal[0], s[1] - along * normal[1], s[2] - along * normal[2])
+    return vt, st
+
+
+@kernel
+def belt_velocity(shape, value, R, signal):
+    """Velocity [m/s], world, of the surface of a shape over its body."""
+    if shape[BELT] < 0:
+        return 0.0, 0.0, 0.0
+    speed, d = signal[shape[PROGRAM]], value[BELT_AXIS : BELT_AXIS + 3]
+    return (
+        speed * (R[0, 0] * d[0] + R[0, 1] * d[1] + R[0, 2] * d[2]),
+        speed * (R[1, 0] * d[0] + R[1, 1] * d[1] + R[1, 2] * d[2]),
+        speed * (R[2, 0] * d[0] + R[2, 1] * d[1] + R[2, 2] * d[2]),
+    )
+
+
+@kernel
+def give(
+    row, shape, shape_value, rule, rotation, spin, signal, arm_a, arm_b, normal, force, friction,
+    closing, vt, absorbed, belts, wrench,
+):  # fmt: skip
+    """Force and rolling resistance onto both bodies; what the contact absorbs, belts put in."""
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    body_a, body_b = shape[a, BODY], shape[b, BODY]
+    f = (
+        force * normal[0] + friction[0], force * normal[1] + friction[1],
+        force * normal[2] + friction[2],
+    )  # fmt: skip
+    moment_a, moment_b = cross(arm_a, f), cross(arm_b, f)
+    for k in range(3):
+        wrench[body_a, k] += f[k]
+        wrench[body_b, k] -= f[k]
+        wrench[body_a, 3 + k] += moment_a[k]
+        wrench[body_b, 3 + k] -= moment_b[k]
+    taken = force * closing - dot(friction, vt)
+    if rule[ROLLING] > 0.0:
+        w = (
+            spin[body_a, 0] - spin[body_b, 0], spin[body_a, 1] - spin[body_b, 1],
+            spin[body_a, 2] - spin[body_b, 2],
+        )  # fmt: skip
+        about = dot(w, normal)
+        w = (w[0] - about * normal[0], w[1] - about * normal[1], w[2] - about * normal[2])
+        size = np.sqrt(dot(w, w) + ROLLING_AT * ROLLING_AT)
+        for k in range(3):
+            moment = -rule[ROLLING] * force * w[k] / size
+            wrench[body_a, 3 + k] += moment
+            wrench[body_b, 3 + k] -= moment
+            taken -= moment * w[k]
+    absorbed[row[RULE]] += taken
+    for side in range(2):
+        s, body = (a, body_a) if side == 0 else (b, body_b)
+        if shape[s, BELT] >= 0:
+            u = belt_velocity(shape[s], shape_value[s], rotation[body], signal)
+            sign = -1.0 if side == 0 else 1.0
+            belts[shape[s, BELT]] += sign * dot(friction, u)

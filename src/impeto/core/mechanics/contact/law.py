@@ -1,0 +1,81 @@
+"""The contact law: normal force with an exact restitution, friction that sticks."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.kernel import kernel
+
+(
+    STIFFNESS, EXPONENT, IMPACT_DAMPING, DAMPING_LIMIT, STATIC, KINETIC, ROLLING, RULE_WIDTH,
+) = range(8)  # fmt: skip
+REFERENCE_DEPTH = 1e-3  # m, where every exponent gives the same force
+LEAST_IMPACT = 1e-4  # m/s: slower impacts are damped as if they were so fast
+STRIBECK = 1e-3  # m/s over which static friction falls to kinetic
+
+
+@kernel
+def elastic(stiffness, exponent, depth, thickness):
+    """Force [N], its slope [N/m] and energy [J] of pressing in by a depth [m].
+
+    F = k d₀ (δ/d₀)ⁿ with d₀ = 1 mm; beyond half the thickness it rises without bound, so that
+    nothing is pressed through.
+    """
+    soft = min(depth, 0.5 * thickness)
+    power = stiffness * REFERENCE_DEPTH * (soft / REFERENCE_DEPTH) ** exponent
+    energy = power * soft / (exponent + 1.0)
+    slope = exponent * power / soft
+    if depth <= soft:
+        return power, slope, energy
+    left = max(2.0 - 2.0 * depth / thickness, 1e-9)  # 1 at half the thickness, 0 at the whole
+    return (
+        power / left,
+        slope + 2.0 * power / (thickness * left * left),
+        energy - 0.5 * power * thickness * np.log(left),
+    )
+
+
+@kernel
+def normal_force(spring, slope, mass, damping, limit, impact, closing):
+    """F (1 + a δ̇ / v₀) ≥ 0 (Hunt and Crossley 1975), a from the exact restitution.
+
+    The damper is not let grow beyond what an impact of this restitution needs, or a heavy load on
+    a contact that was made softly would be stiff without any use.
+    """
+    rate = spring * damping / max(impact, LEAST_IMPACT)
+    most = 1.5 * limit * np.sqrt(slope * mass)
+    return max(spring + min(rate, most) * closing, 0.0)
+
+
+@kernel
+def friction_limit(static, kinetic, excess):
+    """Coefficient of friction: static, falling to kinetic with the speed of slip [m/s]."""
+    ratio = excess / STRIBECK
+    return kinetic + (static - kinetic) / (1.0 + ratio * ratio)
+
+
+@kernel
+def bristle(stiffness, damping, normal, static, kinetic, s, v, force, rate):
+    """Friction on A through a spring and a damper in series with a slider.
+
+    s (3,) : deflection [m], in the tangent plane;  v (3,) : slip velocity of A over B [m/s]
+    force (3,), rate (3,) : friction on A and ṡ; written
+    Returns the speed of slip. Sticks without creep; passive, as the slider only takes energy
+    (Cundall and Strack 1979; elasto-plastic after Dupont et al. 2002).
+    """
+    trial = 0.0
+    for k in range(3):
+        force[k] = stiffness * s[k] + damping * v[k]
+        trial += force[k] * force[k]
+    trial = np.sqrt(trial)
+    holds = static * normal
+    slip, share = 0.0, 1.0
+    if trial > holds:
+        limit = normal * friction_limit(static, kinetic, (trial - holds) / damping)
+        share = limit / trial
+        slip = (trial - limit) / damping
+    for k in range(3):
+        force[k] *= share
+        rate[k] = (force[k] - stiffness * s[k]) / damping
+        force[k] = -force[k]
+    return slip

@@ -1,0 +1,133 @@
+"""From shapes and rules to the arrays of the kernels."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from itertools import product
+from typing import Any
+
+import numpy as np
+
+from impeto.core.mechanics.contact import fields as kinds
+from impeto.core.mechanics.contact.features import BARREL, LINE, POINT, RIM
+from impeto.core.mechanics.contact.forces import (
+    FEATURE_WIDTH,
+    SHAPE_WIDTH,
+    VALUE_WIDTH,
+)
+from impeto.core.mechanics.contact.law import RULE_WIDTH
+from impeto.core.mechanics.mechanism import Mechanism, ShapeData
+from impeto.core.mechanics.restitution import damping_factor, damping_limit
+
+RIM_POINTS = 8
+Feature = tuple[int, tuple[float, ...]]
+SLOTS_OF = np.array([1, 2, 2, 1])  # points of contact of a POINT, LINE, BARREL, RIM
+
+
+def contact_arrays(
+    m: Mechanism, elements: Mapping[str, int], programs: Mapping[str, int]
+) -> dict[str, Any]:
+    """The arrays of Tables that belong to contact."""
+    rows: list[tuple[int, ...]] = []
+    values: list[list[float]] = []
+    styles: list[int] = []
+    feature_values: list[tuple[float, ...]] = []
+    points: list[np.ndarray] = []
+    count = 0
+    for shape in m.shapes:
+        first = len(styles)
+        for style, value in features(shape):
+            styles.append(style)
+            feature_values.append(value)
+        outline = np.zeros((0, 2)) if shape.profile is None else shape.profile
+        program = programs[m.belts[shape.belt].name] if shape.belt >= 0 else -1
+        rows.append(
+            (shape.body, shape.kind, first, len(styles), count, count + len(outline), shape.belt,
+             program)
+        )  # fmt: skip
+        points.append(outline)
+        count += len(outline)
+        values.append(_values(m, shape))
+    return {
+        "shape": np.array(rows, dtype=np.int64).reshape(-1, SHAPE_WIDTH),
+        "shape_value": np.array(values, dtype=float).reshape(-1, VALUE_WIDTH),
+        "feature": np.array(styles, dtype=np.int64),
+        "feature_value": np.array(feature_values, dtype=float).reshape(-1, FEATURE_WIDTH),
+        "profile": np.concatenate([np.zeros((0, 2)), *points]),
+        "grid": np.zeros(0),
+        "rule": np.array([elements[rule.name] for rule in m.rules], dtype=np.int64).reshape(-1, 1),
+        "rule_value": np.array(
+            [
+                (r.stiffness, r.exponent, *damping(r.restitution), r.static, r.kinetic, r.rolling)
+                for r in m.rules
+            ],
+            dtype=float,
+        ).reshape(-1, RULE_WIDTH),
+        "pairing": m.pairing,
+    }  # fmt: skip
+
+
+def damping(restitution: float) -> tuple[float, float]:
+    """Factor of the damper, and its limit over √(k m)."""
+    factor = damping_factor(restitution)
+    return factor, damping_limit(factor)
+
+
+def _values(m: Mechanism, shape: ShapeData) -> list[float]:
+    size = [*shape.size, 0.0, 0.0, 0.0][:4]
+    belt = m.belts[shape.belt].direction if shape.belt >= 0 else np.zeros(3)
+    center = shape.position - m.bodies[shape.body].center
+    extents = shape.rounding, shape.bound, shape.thickness
+    return [*center, *shape.rotation.ravel(), *size, *extents, *belt]
+
+
+def features(shape: ShapeData) -> Iterator[Feature]:
+    """Kind and values (both ends, core radii there, rounding, weight) of a shape's features."""
+    size, rounding = shape.size, shape.rounding
+    if shape.kind == kinds.BALL:
+        yield POINT, (*np.zeros(8), size[0], 1.0)
+    elif shape.kind == kinds.CAPSULE:
+        yield LINE, (0.0, 0.0, -size[1], 0.0, 0.0, size[1], 0.0, 0.0, size[0], 1.0)
+    elif shape.kind == kinds.BLOCK:
+        yield from _edges(size, rounding)
+    elif shape.kind == kinds.ROUND:
+        yield from _bar(size[0], size[0], size[1], rounding)
+    elif shape.kind == kinds.PIPE:
+        yield from _bar(size[0], size[0], size[2], rounding)
+    elif shape.kind == kinds.CONE:
+        yield from _bar(size[0], size[1], size[2], 0.0)
+    elif shape.kind == kinds.PROFILE:
+        yield from _ridges(shape)
+
+
+def _edges(half: tuple[float, ...], rounding: float) -> Iterator[Feature]:
+    """The twelve edges of a block; a face that lies flat weighs 1 in all."""
+    for axis in range(3):
+        for signs in product((-1.0, 1.0), repeat=2):
+            corner = np.zeros(3)
+            corner[[(axis + 1) % 3, (axis + 2) % 3]] = signs
+            corner *= half
+            start, end = corner.copy(), corner.copy()
+            start[axis], end[axis] = -half[axis], half[axis]
+            yield LINE, (*start, *end, 0.0, 0.0, rounding, 0.25)
+
+
+def _bar(bottom: float, top: float, half: float, rounding: float) -> Iterator[Feature]:
+    """Round bar along z, and points on the rims for when it stands on an end."""
+    yield BARREL, (0.0, 0.0, -half, 0.0, 0.0, half, bottom, top, rounding, 1.0)
+    for radius, z in ((bottom, -half), (top, half)):
+        if radius == 0.0:
+            continue
+        for angle in 2.0 * np.pi * np.arange(RIM_POINTS) / RIM_POINTS:
+            x, y = radius * np.cos(angle), radius * np.sin(angle)
+            yield RIM, (x, y, z, x, y, z, 0.0, 0.0, rounding, 1.0 / RIM_POINTS)
+
+
+def _ridges(shape: ShapeData) -> Iterator[Feature]:
+    """Lines across a road where it bends down."""
+    assert shape.profile is not None
+    slopes = np.diff(shape.profile[:, 1]) / np.diff(shape.profile[:, 0])
+    bends = np.diff(np.concatenate([[0.0], slopes, [0.0]]))
+    for (x, z), bend in zip(shape.profile, bends, strict=True):
+        if bend < -1e-9:
+            yield LINE, (x, -shape.size[0], z, x, shape.size[0], z, 0.0, 0.0, 0.0, 1.0)

@@ -1,0 +1,206 @@
+"""Which shapes are near each other: a list that stays good while they move by less than a margin,
+and what follows from an accepted step."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.contact.features import POINT, RIM, deepest, probe
+from impeto.core.mechanics.contact.fields import (
+    BALL,
+    CAPSULE,
+    HALF_SPACE,
+    PIPE,
+    PROFILE,
+    ROUND,
+)
+from impeto.core.mechanics.contact.forces import (
+    BODY,
+    BOUND,
+    CLOSING,
+    DEPTH,
+    FEATURE_ROUNDING,
+    FIRST_FEATURE,
+    FIRST_POINT,
+    FIRST_SLOT,
+    IMPACT,
+    KIND,
+    LAST_FEATURE,
+    LAST_POINT,
+    MASS,
+    ROUNDING,
+    SHAPE_A,
+    SHAPE_B,
+    SIZE,
+    SLOPE,
+    SLOTS,
+    STATES,
+    THICKNESS,
+    set_turn,
+)
+from impeto.core.mechanics.contact.law import LEAST_IMPACT
+from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.kinematics import cross
+from impeto.core.mechanics.tables import X_BRISTLES
+
+IMPACT_STEPS = 4.0  # steps in a time of contact when an impact begins
+
+
+@kernel
+def directions(kind_a, kind_b):
+    """Whose features are held against the other's field: 1 A's, 2 B's, 3 both.
+
+    One way is enough where the features of one shape are its whole surface.
+    """
+    if kind_b == HALF_SPACE:
+        return 1
+    if kind_a == HALF_SPACE:
+        return 2
+    for complete in (BALL, CAPSULE):
+        if kind_a == complete:
+            return 1
+        if kind_b == complete:
+            return 2
+    if kind_b == PROFILE and (kind_a == ROUND or kind_a == PIPE):
+        return 1
+    if kind_a == PROFILE and (kind_b == ROUND or kind_b == PIPE):
+        return 2
+    return 3
+
+
+@kernel
+def find_near(shape, shape_value, place, pairing, margin, order, out):
+    """Pairs of shapes within `margin` [m] of each other by their bounding balls: sweep along x.
+
+    pairing : (N, N) rule of each pair, −1 where they may not touch
+    order : (N,) scratch, kept sorted between calls;  out : (P, 3) A, B, rule; written as far as
+    there is room. Returns how many there are.
+    """
+    count = shape.shape[0]
+    for i in range(1, count):  # nearly sorted already
+        moved = order[i]
+        key = place[moved, 0] - shape_value[moved, BOUND]
+        j = i - 1
+        while j >= 0 and place[order[j], 0] - shape_value[order[j], BOUND] > key:
+            order[j + 1] = order[j]
+            j -= 1
+        order[j + 1] = moved
+    found = 0
+    for i in range(count):
+        a = order[i]
+        limit = place[a, 0] + shape_value[a, BOUND] + margin
+        for j in range(i + 1, count):
+            b = order[j]
+            if place[b, 0] - shape_value[b, BOUND] > limit:
+                break
+            first, second = min(a, b), max(a, b)
+            rule = pairing[first, second]
+            if rule < 0:
+                continue
+            square = 0.0
+            for k in range(3):
+                square += (place[a, k] - place[b, k]) ** 2
+            span = shape_value[a, BOUND] + shape_value[b, BOUND] + margin
+            if square <= span * span:
+                if found < out.shape[0]:
+                    out[found, 0], out[found, 1], out[found, 2] = first, second, rule
+                found += 1
+    return found
+
+
+@kernel
+def set_gaps(
+    rows, shape, shape_value, place, feature, feature_value, profile, grid, reach, work, out,
+):  # fmt: skip
+    """out (P,) = distance [m] of each near pair, or `reach` where it is more; work (6, 7)."""
+    turn, offset, found = work[0:3, 0:3], work[3, 0:3], work[4]
+    for index in range(rows.shape[0]):
+        a, b = rows[index, SHAPE_A], rows[index, SHAPE_B]
+        set_turn(place[a], place[b], turn, offset)
+        args = (
+            turn, offset, shape[b, KIND], shape_value[b, SIZE : SIZE + 4], profile,
+            shape[b, FIRST_POINT], shape[b, LAST_POINT], grid, found,
+        )  # fmt: skip
+        out[index] = reach
+        for f in range(shape[a, FIRST_FEATURE], shape[a, LAST_FEATURE]):
+            value = feature_value[f]
+            roundings = value[FEATURE_ROUNDING] + shape_value[b, ROUNDING]
+            if feature[f] == POINT or feature[f] == RIM:
+                probe(feature[f], value, 0.0, *args)
+            elif deepest(feature[f], value, reach + roundings, *args) < 0.0:
+                continue
+            out[index] = min(out[index], found[0] - roundings)
+
+
+@kernel
+def after_step(T, S, y):
+    """Take over what an accepted step has led to; returns the longest next step [s].
+
+    Bristles without load let go. Contacts still apart note how fast they close in. The next step
+    is to end where a contact begins, or to be short against the time of contact.
+    """
+    if T.shape.shape[0] == 0:
+        return np.inf
+    n = T.mass.shape[0] - 1
+    longest = np.inf
+    bristles = 13 * n + T.extra[X_BRISTLES]
+    for index in range(S.near_count[0]):
+        row = S.near[index]
+        for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+            patch = S.patch[slot]
+            if patch[DEPTH] > 0.0:
+                continue
+            for k in range(STATES):
+                y[bristles + STATES * slot + k] = 0.0
+            if patch[DEPTH] < -1e20:
+                continue
+            patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
+            if patch[CLOSING] > 0.0:
+                touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
+                until = -patch[DEPTH] / patch[CLOSING]
+                longest = min(longest, max(until, touching))
+        a, b = row[SHAPE_A], row[SHAPE_B]
+        thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
+        room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through
+        longest = min(longest, room / max(closing_bound(T, S, a, b), 1e-300))
+    return min(longest, travel_left(T, S))
+
+
+@kernel
+def closing_bound(T, S, a, b):
+    """The fastest [m/s] that the bounding ball of shape A can near shape B."""
+    body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
+    place = S.shape_place[a]
+    arm_a = (place[0] - S.x[body_a, 0], place[1] - S.x[body_a, 1], place[2] - S.x[body_a, 2])
+    arm_b = (place[0] - S.x[body_b, 0], place[1] - S.x[body_b, 1], place[2] - S.x[body_b, 2])
+    va, vb = cross(S.spin[body_a], arm_a), cross(S.spin[body_b], arm_b)
+    total = 0.0
+    for k in range(3):
+        total += (S.v[body_a, k] + va[k] - S.v[body_b, k] - vb[k]) ** 2
+    return np.sqrt(total)
+
+
+@kernel
+def travel_left(T, S):
+    """Time [s] for which the list of near pairs stays good at the present speeds.
+
+    Notes in S.near_count[1] when half of that is used up.
+    """
+    margin = S.near_margin[0]
+    left = np.inf
+    for shape in range(T.shape.shape[0]):
+        body = T.shape[shape, BODY]
+        if body == 0:
+            continue
+        place = S.shape_place[shape]
+        arm = (place[0] - S.x[body, 0], place[1] - S.x[body, 1], place[2] - S.x[body, 2])
+        turning = cross(S.spin[body], arm)
+        moved, speed = 0.0, 0.0
+        for k in range(3):
+            moved += (place[k] - S.near_from[shape, k]) ** 2
+            speed += (S.v[body, k] + turning[k]) ** 2
+        moved = np.sqrt(moved)
+        if moved > 0.25 * margin:
+            S.near_count[1] = 1
+        left = min(left, max(0.5 * margin - moved, 0.05 * margin) / max(np.sqrt(speed), 1e-300))
+    return left

@@ -1,0 +1,246 @@
+"""Numbers of contact: which shapes take part, which rule holds for each pair."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fnmatch import fnmatchcase
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.mechanism import BeltData, RuleData, ShapeData
+from impeto.core.mechanics.resolving.bodies import unit_vector
+from impeto.core.mechanics.resolving.shapes import shape_data
+from impeto.core.mechanics.signals import signal_node
+from impeto.core.model.contacts import NEVER, OWN, PAIRINGS, Pairing
+from impeto.core.model.elements import (
+    BeltSurface,
+    Body,
+    ContactRule,
+    Frame,
+    Group,
+    Joint,
+    Surface,
+)
+from impeto.core.model.scope import Scope
+
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Contacts:
+    """What Mechanism needs of contact."""
+
+    shapes: tuple[ShapeData, ...]
+    rules: tuple[RuleData, ...]
+    belts: tuple[BeltData, ...]
+    pairing: Ints
+
+
+def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> Contacts:
+    """Shapes, rules and belts of the bodies (in the order of their rows)."""
+    rules = [rule for rule in scope.model.of(ContactRule) if scope.takes_part(rule)]
+    body_rule = _body_rules(scope, bodies, rules, _joined(scope, bodies, joints))
+    taking = [rule for rule in rules if rule.effect != NEVER]
+    involved = set(np.flatnonzero((body_rule >= 0).any(axis=0)).tolist())
+    belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
+    row = {body.name: index for index, body in enumerate(bodies)}
+    shapes = []
+    for index, body in enumerate(bodies):
+        for number, shape in enumerate(body.shapes if index in involved else (), start=1):
+            try:
+                shapes.append(shape_data(scope, shape, index, _belt(scope, belts, body, number)))
+            except ModelError as error:
+                place = f"{shape.title} {number}"  # type: ignore[attr-defined]
+                raise error.placed(body.name, f"{place} {error.field}".strip()) from None
+    of = np.array([shape.body for shape in shapes], dtype=np.int64)
+    pairing = body_rule[np.ix_(of, of)] if len(of) else np.zeros((0, 0), dtype=np.int64)
+    return Contacts(
+        tuple(shapes),
+        tuple(_rule(scope, rule) for rule in taking),
+        tuple(
+            BeltData(
+                name=belt.name,
+                body=row[belt.body],
+                direction=unit_vector(scope, belt),
+                value=signal_node(scope, belt, forces=False),
+            )
+            for belt in belts
+        ),
+        np.ascontiguousarray(pairing),
+    )
+
+
+def _belt(scope: Scope, belts: list[BeltSurface], body: Body, number: int) -> int:
+    """Row of the belt surface that a shape of a body has, −1 for none."""
+    found = -1
+    for index, belt in enumerate(belts):
+        if belt.body != body.name:
+            continue
+        which = round(scope.field(belt, "shape", "number"))
+        if which > len(body.shapes) or which < 0:
+            raise ModelError(
+                f"{body.name} has no shape {which}", element=belt.name, field="shape",
+                remedy="Count its shapes from 1; 0 takes all",
+            )  # fmt: skip
+        if which in (0, number):
+            found = index
+    return found
+
+
+def _joined(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> set[tuple[int, int]]:
+    """Pairs of bodies that a joint connects."""
+    row = {body.name: index for index, body in enumerate(bodies)}
+    pairs = set()
+    for joint in joints:
+        a, b = (scope.model[name] for name in (joint.frame_a, joint.frame_b))
+        assert isinstance(a, Frame)
+        assert isinstance(b, Frame)
+        pairs.add((row[a.body], row[b.body]))
+    return pairs
+
+
+def members(scope: Scope, names: Sequence[str], rows: dict[str, int]) -> set[int]:
+    """Rows of the bodies that these names of bodies and groups, with * in them, mean; empty: all.
+
+    Bodies that are switched off are left out.
+    """
+    if not names:
+        return set(rows.values())
+    found: set[int] = set()
+    for name in names:
+        element = scope.model.elements.get(name)
+        if isinstance(element, Group):
+            if element.members:
+                found |= members(scope, element.members, rows)
+        elif "*" in name:
+            found |= {row for body, row in rows.items() if fnmatchcase(body, name)}
+        elif name in rows:
+            found.add(rows[name])
+    return found
+
+
+def _body_rules(
+    scope: Scope,
+    bodies: Sequence[Body],
+    rules: Sequence[ContactRule],
+    joined: set[tuple[int, int]],
+) -> Ints:
+    """(n, n) row of the rule (among those that let touch) of each pair of bodies, −1 for none."""
+    n = len(bodies)
+    rows = {body.name: index for index, body in enumerate(bodies)}
+    holds, counts = [], []
+    apart = np.eye(n, dtype=bool)
+    linked = np.zeros((n, n), dtype=bool)
+    for a, b in joined:
+        linked[a, b] = linked[b, a] = True
+    for rule in rules:
+        first, second = (list(members(scope, names, rows)) for names in (rule.first, rule.second))
+        pairs = np.zeros((n, n), dtype=bool)
+        pairs[np.ix_(first, second)] = True
+        pairs |= pairs.T
+        if rule.effect == NEVER:
+            apart |= pairs
+            continue
+        if not rule.joined_too:
+            pairs &= ~linked
+        holds.append(pairs)
+        counts.append(int(pairs.sum()))
+    found = np.full((n, n), -1, dtype=np.int64)
+    for index in sorted(range(len(holds)), key=lambda i: -counts[i]):
+        found[holds[index]] = index
+    found[apart] = -1
+    return found
+
+
+def _rule(scope: Scope, rule: ContactRule) -> RuleData:
+    base = _base(scope, rule)
+    typed = {
+        "stiffness": "stiffness", "restitution": "number", "static_friction": "number",
+        "kinetic_friction": "number", "rolling_resistance": "length",
+    }  # fmt: skip
+    values = {}
+    standing = (base.stiffness, base.restitution, base.static, base.kinetic, base.rolling)
+    for (field, kind), default in zip(typed.items(), standing, strict=True):
+        written = getattr(rule, field) is not None
+        values[field] = scope.field(rule, field, kind) if written else default
+    exponent = scope.field(rule, "exponent", "number")
+    _check(rule, values, exponent)
+    return RuleData(
+        name=rule.name,
+        stiffness=values["stiffness"],
+        exponent=exponent,
+        restitution=values["restitution"],
+        static=values["static_friction"],
+        kinetic=values["kinetic_friction"],
+        rolling=values["rolling_resistance"],
+    )
+
+
+def _base(scope: Scope, rule: ContactRule) -> Pairing:
+    """Values before those typed in the rule: of two surfaces, else of the table."""
+    if rule.surface_a is not None and rule.surface_b is not None:
+        a, b = scope.model[rule.surface_a], scope.model[rule.surface_b]
+        assert isinstance(a, Surface)
+        assert isinstance(b, Surface)
+        return _together(_surface(scope, a), _surface(scope, b))
+    if rule.pairing != OWN:
+        return PAIRINGS[rule.pairing]
+    for field in ("stiffness", "restitution", "static_friction", "kinetic_friction"):
+        if getattr(rule, field) is None:
+            raise ModelError(
+                "own values are chosen, but this one is empty", element=rule.name, field=field,
+                remedy="Type it, or choose a pairing",
+            )  # fmt: skip
+    return PAIRINGS["smooth, no friction"]
+
+
+def _surface(scope: Scope, surface: Surface) -> Pairing:
+    def get(field: str, kind: str = "number") -> float:
+        return scope.field(surface, field, kind)
+
+    return Pairing(
+        stiffness=get("stiffness", "stiffness"),
+        restitution=get("restitution"),
+        static=get("static_friction"),
+        kinetic=get("kinetic_friction"),
+        rolling=get("rolling_resistance", "length"),
+    )
+
+
+def _together(a: Pairing, b: Pairing) -> Pairing:
+    """Two surfaces: springs in series, the mean restitution and friction of the slipperier kind
+    (geometric means, as for the table)."""
+    return Pairing(
+        stiffness=a.stiffness * b.stiffness / (a.stiffness + b.stiffness),
+        restitution=float(np.sqrt(a.restitution * b.restitution)),
+        static=float(np.sqrt(a.static * b.static)),
+        kinetic=float(np.sqrt(a.kinetic * b.kinetic)),
+        rolling=a.rolling + b.rolling,
+    )
+
+
+def _check(rule: ContactRule, values: dict[str, float], exponent: float) -> None:
+    def complain(field: str, problem: str, remedy: str) -> None:
+        raise ModelError(problem, element=rule.name, field=field, remedy=remedy)
+
+    if not (0.0 < values["stiffness"] <= 1e13):
+        complain(
+            "stiffness", "contact needs a stiffness greater than zero and not infinite",
+            "Type, say, 1 kN/mm; rigid bodies give way a little where they touch",
+        )  # fmt: skip
+    if not 0.0 <= values["restitution"] <= 1.0:
+        complain("restitution", "restitution lies between 0 and 1", "Type, say, 0.4")
+    if values["kinetic_friction"] < 0.0:
+        complain("kinetic_friction", "friction cannot be negative", "Type 0 for none")
+    if values["static_friction"] < values["kinetic_friction"]:
+        complain(
+            "static_friction", "static friction cannot be less than kinetic friction",
+            f"Type at least {values['kinetic_friction']:g}",
+        )  # fmt: skip
+    if values["rolling_resistance"] < 0.0:
+        complain("rolling_resistance", "it cannot be negative", "Type 0 for none")
+    if not 1.0 <= exponent <= 3.0:
+        complain("exponent", "the exponent lies between 1 and 3", "Type 1, or 1.5 for round bodies")

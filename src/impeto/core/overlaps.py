@@ -1,0 +1,76 @@
+"""What contact rules come to before a run: pairs that may touch, and those that overlap."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.contact.forces import (
+    BODY,
+    DEPTH,
+    FIRST_SLOT,
+    NORMAL,
+    PLACE,
+    RULE,
+    SHAPE_A,
+    SHAPE_B,
+    SLOTS,
+)
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.system import build_system
+from impeto.core.model.model import Model
+from impeto.core.solvers.contacting import renewed
+
+Floats = npt.NDArray[np.float64]
+Pairs = dict[str, tuple[tuple[str, str], ...]]
+NOTHING = 1e-6  # m, depth that is a touch and not an overlap
+
+
+@dataclass(frozen=True, slots=True)
+class Overlap:
+    """Two bodies that overlap as drawn by a depth [m] at a point (3,), world [m]; moving A by the
+    depth along the normal (3,) parts them there."""
+
+    rule: str
+    body_a: str
+    body_b: str
+    depth: float
+    point: Floats
+    normal: Floats
+
+
+def contact_pairs(model: Model, case: str | None = None) -> Pairs:
+    """The pairs of bodies that may touch, by the rule that holds for them."""
+    m = resolve(model, case)
+    body = [shape.body for shape in m.shapes]
+    found: dict[str, set[tuple[str, str]]] = {rule.name: set() for rule in m.rules}
+    for i, j in np.argwhere(m.pairing >= 0):
+        if body[i] < body[j]:
+            first, second = m.bodies[body[i]].name, m.bodies[body[j]].name
+            found[m.rules[m.pairing[i, j]].name].add((first, second))
+    return {rule: tuple(sorted(pairs)) for rule, pairs in found.items()}
+
+
+def overlaps(model: Model, case: str | None = None) -> tuple[Overlap, ...]:
+    """Pairs of bodies that overlap at the start, each at its deepest point, deepest first."""
+    system = build_system(resolve(model, case))
+    T, S, y = system.tables, system.workspace(), system.start
+    if not len(T.shape):
+        return ()
+    T, S, y = renewed(T, S, 0.0, y.copy())
+    derivative(T, S, 0.0, y, np.zeros_like(y))
+    m = system.mechanism
+    worst: dict[tuple[int, int], Overlap] = {}
+    for row in S.near[: S.near_count[0]]:
+        a, b = (int(T.shape[row[side], BODY]) for side in (SHAPE_A, SHAPE_B))
+        for patch in S.patch[row[FIRST_SLOT] : row[FIRST_SLOT] + row[SLOTS]]:
+            key, depth = (min(a, b), max(a, b)), float(patch[DEPTH])
+            if depth > NOTHING and (key not in worst or depth > worst[key].depth):
+                names = m.bodies[a].name, m.bodies[b].name
+                place = patch[PLACE : PLACE + 3].copy()
+                normal = patch[NORMAL : NORMAL + 3].copy()
+                worst[key] = Overlap(m.rules[row[RULE]].name, *names, depth, place, normal)
+    return tuple(sorted(worst.values(), key=lambda overlap: -overlap.depth))

@@ -1,0 +1,151 @@
+"""Keeping the list of near shapes, and with it the size of the state, up to date during a run."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.contact.forces import (
+    BOUND,
+    DEPTH,
+    ELASTIC,
+    FIRST_FEATURE,
+    FIRST_SLOT,
+    IMPACT,
+    KIND,
+    LAST_FEATURE,
+    NEAR_WIDTH,
+    PATCH_WIDTH,
+    SHAPE_A,
+    SHAPE_B,
+    SLOTS,
+    STATES,
+    place_shapes,
+    set_apart,
+)
+from impeto.core.mechanics.contact.law import LEAST_IMPACT
+from impeto.core.mechanics.contact.layout import SLOTS_OF
+from impeto.core.mechanics.contact.nearby import directions, find_near, set_gaps
+from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.tables import X_BRISTLES, X_END, Tables, Workspace
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+SHARE = 0.1  # of the mean extent of the shapes: least margin
+AHEAD = 0.01  # s of travel at the highest speed: least margin
+
+
+def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Workspace, Floats]:
+    """Tables, workspace and state with a fresh list of near shapes.
+
+    Bristles and impact speeds of pairs that stay near are kept. Larger arrays are made where the
+    present ones have no room.
+    """
+    place(T, S, t, y)
+    place_shapes(T, S)
+    margin = _margin(T, S)
+    rows = _really_near(T, S, _near_rows(T, S, margin), margin)
+    kept = _memory(T, S, y)
+    slots = int(rows[-1, FIRST_SLOT] + rows[-1, SLOTS]) if len(rows) else 0
+    if slots > len(S.patch) or len(rows) > len(S.near):
+        T, S, y = _larger(T, S, y, max(slots, len(S.patch)), len(rows))
+    first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
+    y[first : first + STATES * len(S.patch)] = 0.0
+    set_apart(S.patch, 0, len(S.patch))
+    S.patch[:, IMPACT] = LEAST_IMPACT
+    for row in rows:
+        memory = kept.get((int(row[SHAPE_A]), int(row[SHAPE_B])))
+        if memory is not None:
+            start, count = int(row[FIRST_SLOT]), int(row[SLOTS])
+            S.patch[start : start + count] = memory[0]
+            y[first + STATES * start : first + STATES * (start + count)] = memory[1]
+    S.near[: len(rows)] = rows
+    S.near_from[:] = S.shape_place[:, :3]
+    S.near_margin[0] = margin
+    S.near_count[:] = len(rows), 0, slots
+    return T, S, y
+
+
+def _margin(T: Tables, S: Workspace) -> float:
+    """m"""
+    bounds = T.shape_value[:, BOUND]
+    finite = bounds[bounds < 1e5]
+    speed = float(np.linalg.norm(S.v, axis=1).max(initial=0.0))
+    return max(SHARE * float(finite.mean()) if len(finite) else 0.1, AHEAD * speed)
+
+
+def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
+    order = np.arange(len(T.shape))
+    found = np.zeros((4 * len(T.shape) + 16, 3), dtype=np.int64)
+    count = find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
+    if count > len(found):
+        found = np.zeros((count, 3), dtype=np.int64)
+        find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
+    pairs = sorted(
+        map(tuple, found[:count].tolist())
+    )  # the same order whatever the sweep met first
+    weights = SLOTS_OF[T.feature]
+    total = np.concatenate([[0], np.cumsum(weights)])
+    slots = total[T.shape[:, LAST_FEATURE]] - total[T.shape[:, FIRST_FEATURE]]
+    rows, used = [], 0
+    for a, b, rule in pairs:
+        ways = directions(T.shape[a, KIND], T.shape[b, KIND])
+        both = [pair for bit, pair in ((1, (a, b)), (2, (b, a))) if ways & bit]
+        for first, second in both:
+            if slots[first]:
+                rows.append((first, second, rule, used, int(slots[first]), len(both) - 1))
+                used += int(slots[first])
+    return np.array(rows, dtype=np.int64).reshape(-1, NEAR_WIDTH)
+
+
+def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:
+    """The rows whose shapes, and not just the balls around them, are within the margin; slots
+    numbered anew."""
+    gaps = np.zeros(len(rows))
+    set_gaps(
+        rows, T.shape, T.shape_value, S.shape_place, T.feature, T.feature_value, T.profile, T.grid,
+        margin, S.contact_work, gaps,
+    )  # fmt: skip
+    rows = rows[gaps < margin]
+    rows[:, FIRST_SLOT] = np.concatenate([[0], np.cumsum(rows[:, SLOTS])])[: len(rows)]
+    return rows
+
+
+def _memory(T: Tables, S: Workspace, y: Floats) -> dict[tuple[int, int], tuple[Floats, Floats]]:
+    """Patches and bristles of every near pair."""
+    first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
+    kept = {}
+    for row in S.near[: S.near_count[0]]:
+        start, end = int(row[FIRST_SLOT]), int(row[FIRST_SLOT] + row[SLOTS])
+        bristles = y[first + STATES * start : first + STATES * end].copy()
+        kept[int(row[SHAPE_A]), int(row[SHAPE_B])] = S.patch[start:end].copy(), bristles
+    return kept
+
+
+def _larger(
+    T: Tables, S: Workspace, y: Floats, slots: int, pairs: int
+) -> tuple[Tables, Workspace, Floats]:
+    """Room for half as many points of contact again."""
+    room, pairs = slots + slots // 2 + 8, pairs + pairs // 2 + 8
+    extra = T.extra.copy()
+    extra[X_BRISTLES + 1 :] = extra[X_BRISTLES] + STATES * room
+    n = len(T.mass) - 1
+    state = np.zeros(13 * n + int(extra[X_END]))
+    kept = 13 * n + int(extra[X_BRISTLES])
+    state[:kept] = y[:kept]
+    S = S.replaced(
+        patch=np.zeros((room, PATCH_WIDTH)),
+        near=np.zeros((pairs, NEAR_WIDTH), dtype=np.int64),
+        near_gap=np.zeros(pairs),
+        power=np.zeros(int(extra[X_END])),
+    )
+    return T.replaced(extra=extra), S, state
+
+
+def trust_overlaps(T: Tables, S: Workspace, y: Floats) -> None:
+    """Points that are new and already pressed in may push: they count as having taken in the
+    energy of that. S holds the evaluation at y."""
+    first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
+    states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
+    fresh = (S.patch[:, DEPTH] > 0.0) & (states[:, 3] == 0.0)
+    states[fresh, 3] = S.patch[fresh, ELASTIC]
