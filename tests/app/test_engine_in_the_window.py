@@ -119,12 +119,12 @@ def test_an_instant_is_kept_as_a_pose_and_a_case_starts_from_it(solved, hand):
 def test_modes_are_listed_and_swing_on_the_stage_and_the_response_is_drawn(window, hand, qtbot):
     open_model(window, model_file.load_demo("scale_platform"))
     qtbot.waitUntil(lambda: window.preparation.done, timeout=20000)
+    still = window.stage.body_place("platform")[0].copy()
     hand.keys((Qt.Key.Key_M, CTRL))
     dialog = window.linear
     qtbot.waitUntil(lambda: dialog.table.rowCount() == 6, timeout=20000)
     frequencies = [mode.frequency for mode in dialog.view.modes]
     assert dialog.table.item(0, 1).text().startswith(f"{frequencies[0]:.4f}")
-    still = window.stage.body_place("platform")[0].copy()
     qtbot.waitUntil(lambda: np.abs(window.stage.body_place("platform")[0] - still).max() > 1e-4)
     load = impeto.Load(name="shake", frame="corner_1", value=0.0)
     window.document.edit("load", window.document.model.with_element(load))

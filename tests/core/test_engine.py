@@ -230,7 +230,7 @@ def test_energy_audit_turns_red_when_a_force_is_broken_on_purpose():
         joint("pin", "top", "eye", "turn y"),
     ]  # fmt: skip
     good = run(elements, 2.0)
-    broken_tables = good.system.tables._replace(gravity=np.array([0.0, 0.0, -G * 1.01]))
+    broken_tables = good.system.tables.replaced(gravity=np.array([0.0, 0.0, -G * 1.01]))
     from dataclasses import replace
 
     broken = replace(good, system=replace(good.system, tables=broken_tables))

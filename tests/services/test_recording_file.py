@@ -28,7 +28,8 @@ def test_the_file_is_plain_hdf5_that_says_what_is_in_it(recording, tmp_path):
     path = tmp_path / "run.h5"
     recording.save(path)
     with h5py.File(path) as file:
-        arrays = {"time", "state", "acceleration", "multiplier", "coordinate", "measured"}
+        arrays = {"time", "state", "acceleration", "multiplier", "coordinate", "measured",
+                  "touch", "touch_end"}  # fmt: skip
         assert set(file) == {"model", "marks", *arrays}
         assert list(file.attrs["bodies"]) == ["crank", "counterweight", "rod", "saw_frame"]
         assert "crank_drive: turn y" in list(file.attrs["rows"])

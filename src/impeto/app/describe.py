@@ -8,14 +8,17 @@ from typing import Any
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
 from impeto.core.model import units
+from impeto.core.model.contacts import NEVER
 from impeto.core.model.elements import (
     GROUND,
     Actuator,
     Attraction,
     Belt,
+    BeltSurface,
     Body,
     Bumper,
     Bushing,
+    ContactRule,
     Damper,
     Dataset,
     Differential,
@@ -25,6 +28,7 @@ from impeto.core.model.elements import (
     Frame,
     Gears,
     Gravity,
+    Group,
     Joint,
     Load,
     Motor,
@@ -37,6 +41,7 @@ from impeto.core.model.elements import (
     Screw,
     Servo,
     Spring,
+    Surface,
     Worm,
 )
 from impeto.core.model.events import AT_TIME, FALLS
@@ -60,14 +65,17 @@ GROUPS = {
     "couplers": "Couplers",
     "forces": "Springs, dampers, loads",
     "drives": "Drives",
+    "contacts": "Contact",
     "events": "Events",
     "parameters": "Parameters",
     "poses": "Poses",
     "frames": "Frames",
 }
-OFTEN_EMPTY = ("couplers", "events", "poses")  # groups that are listed only when they have members
+# Groups that are listed only when they have members.
+OFTEN_EMPTY = ("couplers", "contacts", "events", "poses")
 KINDS = {
     Dataset: "data set", Gears: "pair of gears", Worm: "worm and wheel", Rack: "rack and pinion",
+    ContactRule: "contact rule", BeltSurface: "belt surface",
     Attraction: "pull by formula", Actuator: "pull by signal",
 }  # fmt: skip
 
@@ -136,6 +144,19 @@ def _event(element: Event, scope: Scope) -> str:
     return f"{when}: {does}"
 
 
+def _listed(names: tuple[str, ...]) -> str:
+    return ", ".join(names).replace("*", "…")  # a star would be shown as a product
+
+
+def _rule(element: ContactRule, scope: Scope) -> str:
+    first, second = _listed(element.first) or "all", _listed(element.second) or "all"
+    if element.effect == NEVER:
+        return f"{first} never with {second}"
+    by_surfaces = element.surface_a is not None
+    values = f"{element.surface_a} on {element.surface_b}" if by_surfaces else element.pairing
+    return f"{first} with {second}: {values}" if element.first or element.second else values
+
+
 def _radii(element: Gears, scope: Scope) -> str:
     return f"{element.radius_a} : {element.radius_b}, {element.teeth}"
 
@@ -166,6 +187,10 @@ LINES: dict[type[Element], Callable[[Any, Scope], str]] = {
     Drive: _drive,
     Servo: lambda e, s: f"{e.controls} to {signal_line(e.reference)}",
     Motor: lambda e, s: f"{e.supply}, ratio {e.ratio}",
+    Surface: lambda e, s: f"{_shown(s, e.stiffness, 'stiffness')}, μ {e.static_friction}",
+    Group: lambda e, s: _listed(e.members) or "nobody",
+    ContactRule: _rule,
+    BeltSurface: lambda e, s: f"{e.body}, {signal_line(e.value)}",
     Event: _event,
     Pose: lambda e, s: f"{len(e.bodies)} bodies, {len(e.joints)} joint values",
 }  # fmt: skip

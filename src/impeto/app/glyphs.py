@@ -13,15 +13,18 @@ from impeto.core.model.couplers import Coupler
 from impeto.core.model.elements import (
     Actuator,
     Attraction,
+    BeltSurface,
     Body,
     Bumper,
     Bushing,
+    ContactRule,
     Damper,
     Dataset,
     Element,
     Event,
     Frame,
     Gravity,
+    Group,
     Joint,
     Load,
     Parameter,
@@ -30,6 +33,7 @@ from impeto.core.model.elements import (
     Powered,
     Rope,
     Spring,
+    Surface,
 )
 from impeto.core.model.freedoms import FREEDOMS
 
@@ -138,6 +142,19 @@ def _outline(element: Element, box: QRectF) -> QPainterPath:
     elif isinstance(element, Coupler):
         path.addEllipse(QRectF(x + 0.02 * w, y + 0.3 * w, 0.4 * w, 0.4 * w))
         path.addEllipse(QRectF(x + 0.44 * w, y + 0.18 * w, 0.56 * w, 0.64 * w))
+    elif isinstance(element, (ContactRule, Surface)):
+        path.addEllipse(QRectF(x + 0.2 * w, y + 0.05 * w, 0.6 * w, 0.6 * w))
+        line((0.05, 0.68), (0.95, 0.68))
+        if isinstance(element, Surface):
+            line((0.15, 0.95), (0.4, 0.68))
+            line((0.55, 0.95), (0.8, 0.68))
+    elif isinstance(element, Group):
+        for cx, cy in ((0.28, 0.3), (0.72, 0.3), (0.5, 0.72)):
+            path.addEllipse(QRectF(x + (cx - 0.18) * w, y + (cy - 0.18) * w, 0.36 * w, 0.36 * w))
+    elif isinstance(element, BeltSurface):
+        path.addRoundedRect(QRectF(x + 0.03 * w, y + 0.42 * w, 0.94 * w, 0.4 * w), 3, 3)
+        line((0.2, 0.2), (0.75, 0.2))
+        line((0.6, 0.08), (0.77, 0.2), (0.6, 0.32))
     elif isinstance(element, Event):
         line((0.25, 0.98), (0.25, 0.05), (0.85, 0.25), (0.25, 0.48))
     elif isinstance(element, Pose):

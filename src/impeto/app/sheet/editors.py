@@ -210,15 +210,15 @@ class TextEditor(Line):
         )
 
 
-class CurveEditor(QWidget):
-    """A curve as one line of points, '0 mm: 0 N; 10 mm: 150 N'; what is wrong shows below."""
+class CheckedLine(QWidget):
+    """Something written in one line: a curve, a list of names; what is wrong shows below."""
 
-    def __init__(self, written: object, commit: Commit, title: str, hint: str) -> None:
+    def __init__(self, written: str | None, commit: Commit, title: str, hint: str) -> None:
         super().__init__()
         self.written, self.commit = written, commit
-        self.line = Line("" if written is None else str(written))
+        self.line = Line(written or "")
         self.line.setAccessibleName(title)
-        self.line.setPlaceholderText(f"{hint}: 0 mm: 0 N; 10 mm: 150 N")
+        self.line.setPlaceholderText(hint)
         self.line.setCursorPosition(0)
         self.message = label("", "bad")
         self.message.setWordWrap(True)
@@ -229,13 +229,11 @@ class CurveEditor(QWidget):
         layout.addWidget(self.line)
         layout.addWidget(self.message)
         self.line.editingFinished.connect(self._take)
-        self.line.escaped.connect(
-            lambda: self.line.setText("" if self.written is None else str(self.written))
-        )
+        self.line.escaped.connect(lambda: self.line.setText(self.written or ""))
 
     def _take(self) -> None:
         text = self.line.text().strip()
-        if text == ("" if self.written is None else str(self.written)):
+        if text == (self.written or ""):
             return
         try:
             self.commit(text or None)

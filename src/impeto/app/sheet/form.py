@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app.sheet.editors import (
+    CheckedLine,
     ChoiceEditor,
-    CurveEditor,
     QuantityEditor,
     TextEditor,
     VectorEditor,
@@ -32,6 +32,7 @@ from impeto.core.model.fields import (
     ChoicesSpec,
     ColumnsSpec,
     CurveSpec,
+    NamesSpec,
     PartsSpec,
     QuantitySpec,
     ReferenceSpec,
@@ -147,7 +148,10 @@ class Form(QWidget):
                 value, spec.kind, spec.labels, self.context.scope, put, title, spec.optional
             )
         if isinstance(spec, CurveSpec):
-            return CurveEditor(value, put, title, spec.hint)
+            text = None if value is None else str(value)
+            return CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")
+        if isinstance(spec, NamesSpec):
+            return CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
         if isinstance(spec, ColumnsSpec):
             return wrapped(", ".join(list(value)[1:]), "soft")
         if isinstance(spec, ReferenceSpec):

@@ -31,16 +31,21 @@ from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import body_mass
 from impeto.core.mechanics.signals import signal_node, signal_of
 from impeto.core.model import units
+from impeto.core.model.contacts import NEVER
 from impeto.core.model.elements import (
     GROUND,
     Body,
+    ContactRule,
     Element,
     Joint,
     Parameter,
     Powered,
 )
 from impeto.core.model.scope import Scope
+from impeto.core.overlaps import contact_pairs
 from impeto.core.results.figures import figures
+
+SHOWN_PAIRS = 12
 
 
 class Glyph(QWidget):
@@ -163,7 +168,20 @@ class Sheet(QScrollArea):
             self._add_parameter(layout, scope, element)
         else:
             layout.addWidget(Form(element, self._change, self._context(scope)))
+        if isinstance(element, ContactRule):
+            self._add_pairs(layout, element)
         self._add_last_run(layout, element)
+
+    def _add_pairs(self, layout: QVBoxLayout, rule: ContactRule) -> None:
+        """What the rule comes to: how many pairs of bodies, and which."""
+        if rule.effect == NEVER:
+            return
+        pairs = contact_pairs(self.document.model, self.document.case).get(rule.name, ())
+        layout.addWidget(label(f"{len(pairs)} pairs", "caption"))
+        lines = [f"{a} – {b}" for a, b in pairs[:SHOWN_PAIRS]]
+        if len(pairs) > SHOWN_PAIRS:
+            lines.append(f"and {len(pairs) - SHOWN_PAIRS} more")
+        layout.addWidget(wrapped("\n".join(lines) or "no bodies with shapes fit", "soft"))
 
     def _about(self, element: Element, scope: Scope) -> str:
         text = kind_of(element)

@@ -12,16 +12,7 @@ from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
-from vtkmodules.vtkCommonTransforms import vtkTransform
 from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkFeatureEdges, vtkPolyDataNormals
-from vtkmodules.vtkFiltersGeneral import vtkTransformFilter
-from vtkmodules.vtkFiltersModeling import vtkLinearExtrusionFilter
-from vtkmodules.vtkFiltersSources import (
-    vtkCubeSource,
-    vtkCylinderSource,
-    vtkDiskSource,
-    vtkSphereSource,
-)
 from vtkmodules.vtkRenderingCore import (
     vtkActor,
     vtkCellPicker,
@@ -31,80 +22,17 @@ from vtkmodules.vtkRenderingCore import (
     vtkRenderWindow,
 )
 
+from impeto.app.stage.surfaces import set_matrix, shape_surface, without_end
 from impeto.app.theme import BODY_COLOURS, Theme
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.model.elements import Body, Box, Cylinder, Shape, Sphere, Tube
+from impeto.core.model.elements import Body, Shape
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
-FACETS = 40
 EDGE_ANGLE = 35.0
-
-
-def shape_surface(scope: Scope, shape: Shape) -> vtkPolyData:
-    """Triangles of a shape in its body's axes; coarse, for drawing only."""
-    source = _source(scope, shape)
-    transform = vtkTransform()
-    matrix = vtkMatrix4x4()
-    rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
-    _set_matrix(matrix, scope.vector(shape, "position", "length"), rotation)
-    transform.SetMatrix(matrix)
-    if isinstance(shape, Cylinder):
-        transform.RotateX(90.0)  # the source's axis is y
-    moved = vtkTransformFilter()
-    moved.SetTransform(transform)
-    moved.SetInputConnection(source.GetOutputPort())
-    moved.Update()
-    return moved.GetOutput()
-
-
-def _source(scope: Scope, shape: Shape):  # type: ignore[no-untyped-def]
-    if isinstance(shape, Box):
-        source = vtkCubeSource()
-        x, y, z = scope.vector(shape, "size", "length")
-        source.SetXLength(x)
-        source.SetYLength(y)
-        source.SetZLength(z)
-        return source
-    radius = scope.field(shape, "radius", "length")
-    if isinstance(shape, Sphere):
-        source = vtkSphereSource()
-        source.SetRadius(radius)
-        source.SetThetaResolution(24)
-        source.SetPhiResolution(14)
-        return source
-    length = scope.field(shape, "length", "length")
-    if isinstance(shape, Cylinder):
-        source = vtkCylinderSource()
-        source.SetRadius(radius)
-        source.SetHeight(length)
-        source.SetResolution(FACETS)
-        return source
-    assert isinstance(shape, Tube)
-    disk = vtkDiskSource()
-    disk.SetOuterRadius(radius)
-    disk.SetInnerRadius(scope.field(shape, "inner_radius", "length"))
-    disk.SetCircumferentialResolution(FACETS)
-    lowered = vtkTransformFilter()
-    down = vtkTransform()
-    down.Translate(0.0, 0.0, -length / 2)
-    lowered.SetTransform(down)
-    lowered.SetInputConnection(disk.GetOutputPort())
-    source = vtkLinearExtrusionFilter()
-    source.SetInputConnection(lowered.GetOutputPort())
-    source.SetExtrusionTypeToVectorExtrusion()
-    source.SetVector(0.0, 0.0, length)
-    source.CappingOn()
-    return source
-
-
-def _set_matrix(matrix: vtkMatrix4x4, origin: Floats, rotation: Floats) -> None:
-    for i in range(3):
-        for j in range(3):
-            matrix.SetElement(i, j, rotation[i, j])
-        matrix.SetElement(i, 3, origin[i])
+FLOOR = 0.4  # opacity of floors without end
 
 
 def _rgb(text: str) -> tuple[float, float, float]:
@@ -161,27 +89,29 @@ class Scene:
             self.renderer.RemoveActor(edge)
         self.actors, self.edges, self.matrices, self.base = {}, {}, {}, {}
         complaints = []
-        for body in model.of(Body):
-            if scope.on(body):
+        bodies = [body for body in model.of(Body) if scope.on(body)]
+        for floors in (False, True):  # floors as large as the rest asks for
+            for body in bodies:
+                shapes = [shape for shape in body.shapes if without_end(shape) == floors]
                 try:
-                    self._add_body(body, scope)
+                    self._add_body(body, shapes, scope, floors)
                 except ModelError as error:
                     complaints.append(str(error.at(body.name)))
-        self._measure()
+            self._measure()
         self.set_look(self.look)
         return complaints
 
-    def _add_body(self, body: Body, scope: Scope) -> None:
-        matrix = vtkMatrix4x4()
+    def _add_body(self, body: Body, shapes: list[Shape], scope: Scope, floors: bool) -> None:
+        matrix = self.matrices.setdefault(body.name, vtkMatrix4x4())
         rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
-        _set_matrix(matrix, scope.vector(body, "position", "length"), rotation)
+        set_matrix(matrix, scope.vector(body, "position", "length"), rotation)
         by_colour: dict[str, vtkAppendPolyData] = {}
-        for shape in body.shapes:
+        span = 3.0 * max(np.subtract(self.bounds[1::2], self.bounds[0::2]))
+        for shape in shapes:
             colour = shape.colour or body.colour
             group = by_colour.setdefault(colour, vtkAppendPolyData())
-            group.AddInputData(shape_surface(scope, shape))
-        self.matrices[body.name] = matrix
-        self.actors[body.name] = []
+            group.AddInputData(shape_surface(scope, shape, span))
+        self.actors.setdefault(body.name, [])
         everything = vtkAppendPolyData()
         for colour, group in by_colour.items():
             group.Update()
@@ -199,9 +129,11 @@ class Scene:
             actor.GetProperty().SetDiffuse(0.7)
             actor.GetProperty().SetSpecular(0.0)
             self.base[id(actor)] = _rgb(BODY_COLOURS[colour])
+            actor.SetUseBounds(not floors)
+            actor.GetProperty().SetOpacity(FLOOR if floors else 1.0)
             self.actors[body.name].append(actor)
             self.renderer.AddActor(actor)
-        if by_colour:
+        if by_colour and not floors:
             self.edges[body.name] = self._edge_actor(everything, matrix)
 
     def _edge_actor(self, surface: vtkAppendPolyData, matrix: vtkMatrix4x4) -> vtkActor:
@@ -226,7 +158,6 @@ class Scene:
 
     def _measure(self) -> None:
         self.grid.VisibilityOff()
-        self.renderer.ComputeVisiblePropBounds()
         bounds = self.renderer.ComputeVisiblePropBounds()
         self.grid.VisibilityOn()
         if bounds[0] <= bounds[1]:
@@ -305,8 +236,15 @@ class Scene:
     def place(self, name: str, origin: Floats, rotation: Floats) -> None:
         """Put a body somewhere: origin of its axes and rotation, world."""
         if name in self.matrices:
-            _set_matrix(self.matrices[name], origin, rotation)
+            set_matrix(self.matrices[name], origin, rotation)
             self.matrices[name].Modified()
+
+    def body_bounds(self, name: str) -> tuple[float, ...] | None:
+        """Box around the solids of a body that have an extent, world."""
+        for actor in self.actors.get(name, []):
+            if actor.GetUseBounds():
+                return tuple(actor.GetBounds())
+        return None
 
     def render(self, width: int, height: int, smooth: bool) -> npt.NDArray[np.uint8]:
         """Picture (height, width, 4), top row first."""

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import QWidget
 
 from impeto.app import glyphs
 from impeto.app.document import Document
-from impeto.app.stage import camera, overlay
+from impeto.app.stage import camera, overlay, touch
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
 from impeto.core.errors import ModelError
@@ -189,6 +189,13 @@ class StageView(QWidget):
         """Origin and axes of a body in the world."""
         return self._placed[name]
 
+    def body_middle(self, name: str) -> Floats:
+        """A point (3,) to stand for a body: the middle of its solids, else its origin."""
+        bounds = self.scene.body_bounds(name)
+        if bounds is None:
+            return self._placed[name][0]
+        return np.array([(bounds[2 * k] + bounds[2 * k + 1]) / 2 for k in range(3)])
+
     @property
     def reach(self) -> float:
         """Largest side [m] of the box around everything."""
@@ -238,6 +245,7 @@ class StageView(QWidget):
         for name in self._frames:
             if self.show_frames or name == self.document.selected:
                 self._paint_frame(painter, name)
+        touch.paint_contacts(painter, self)
         for name in self.arrows:
             overlay.paint_reaction(painter, self, name)
         self._paint_triad(painter)

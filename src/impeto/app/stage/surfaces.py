@@ -1,0 +1,164 @@
+"""Surfaces of shapes for drawing: triangles in VTK, coarse."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import numpy.typing as npt
+from vtkmodules.util.numpy_support import numpy_to_vtk
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkCommonMath import vtkMatrix4x4
+from vtkmodules.vtkCommonTransforms import vtkTransform
+from vtkmodules.vtkFiltersCore import vtkCleanPolyData
+from vtkmodules.vtkFiltersGeneral import vtkTransformFilter
+from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
+
+from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.mechanics.resolving.shapes import road_profile
+from impeto.core.model.elements import (
+    Box,
+    Capsule,
+    Cone,
+    Cylinder,
+    HalfSpace,
+    Plate,
+    Road,
+    Shape,
+    Sphere,
+    Tube,
+)
+from impeto.core.model.scope import Scope
+
+Floats = npt.NDArray[np.float64]
+FACETS = 40
+BEYOND = 0.5  # of its length: how far a road is drawn level behind its ends
+
+
+def without_end(shape: Shape) -> bool:
+    """Whether a shape has no extent of its own to fit a view to."""
+    return isinstance(shape, HalfSpace)
+
+
+def shape_surface(scope: Scope, shape: Shape, span: float = 10.0) -> vtkPolyData:
+    """Triangles of a shape in its body's axes.
+
+    span : m, how far floors without end are drawn
+    """
+    transform = vtkTransform()
+    matrix = vtkMatrix4x4()
+    rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
+    set_matrix(matrix, scope.vector(shape, "position", "length"), rotation)
+    transform.SetMatrix(matrix)
+    moved = vtkTransformFilter()
+    moved.SetTransform(transform)
+    moved.SetInputData(_surface(scope, shape, span))
+    moved.Update()
+    return moved.GetOutput()
+
+
+def set_matrix(matrix: vtkMatrix4x4, origin: Floats, rotation: Floats) -> None:
+    for i in range(3):
+        for j in range(3):
+            matrix.SetElement(i, j, rotation[i, j])
+        matrix.SetElement(i, 3, origin[i])
+
+
+def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
+    def get(field: str) -> float:
+        return scope.field(shape, field, "length")
+
+    if isinstance(shape, Box):
+        return _block(scope.vector(shape, "size", "length"))
+    if isinstance(shape, Plate):
+        thickness = get("thickness")
+        return _block(np.array([get("length"), get("width"), thickness]), -thickness / 2)
+    if isinstance(shape, HalfSpace):
+        return _block(np.array([span, span, 0.004 * span]), -0.002 * span)
+    if isinstance(shape, Road):
+        return _road(road_profile(scope, shape), get("width") / 2)
+    radius = get("radius")
+    if isinstance(shape, Sphere):
+        source = vtkSphereSource()
+        source.SetRadius(radius)
+        source.SetThetaResolution(24)
+        source.SetPhiResolution(14)
+        source.Update()
+        return source.GetOutput()
+    half = get("length") / 2
+    if isinstance(shape, Cylinder):
+        return _turned(np.array([(0, -half), (radius, -half), (radius, half), (0, half)]))
+    if isinstance(shape, Cone):
+        top = get("top_radius")
+        return _turned(np.array([(0, -half), (radius, -half), (top, half), (0, half)]))
+    if isinstance(shape, Capsule):
+        angles = np.linspace(-np.pi / 2, np.pi / 2, 16)
+        shift = np.where(angles < 0.0, -half, half)
+        outline = np.stack([radius * np.cos(angles), radius * np.sin(angles) + shift], axis=1)
+        return _turned(outline)
+    assert isinstance(shape, Tube)
+    inner = get("inner_radius")
+    ring = [(inner, -half), (radius, -half), (radius, half), (inner, half), (inner, -half)]
+    return _turned(np.array(ring))
+
+
+def _block(size: Floats, height: float = 0.0) -> vtkPolyData:
+    source = vtkCubeSource()
+    source.SetXLength(size[0])
+    source.SetYLength(size[1])
+    source.SetZLength(size[2])
+    source.SetCenter(0.0, 0.0, height)
+    source.Update()
+    return source.GetOutput()
+
+
+def _turned(outline: Floats) -> vtkPolyData:
+    """Surface of an outline (P, 2) of radius and height turned about z."""
+    angles = 2.0 * np.pi * np.arange(FACETS + 1) / FACETS
+    points: list[tuple[float, ...]] = []
+    cells: list[tuple[int, ...]] = []
+    for (r0, z0), (r1, z1) in pairwise(outline):
+        first = len(points)
+        for angle in angles:
+            c, s = np.cos(angle), np.sin(angle)
+            points += [(r0 * c, r0 * s, z0), (r1 * c, r1 * s, z1)]
+        for k in range(FACETS):
+            a = first + 2 * k
+            if r0 == 0.0:
+                cells.append((a, a + 3, a + 1))
+            elif r1 == 0.0:
+                cells.append((a, a + 2, a + 1))
+            else:
+                cells.append((a, a + 2, a + 3, a + 1))
+    merged = vtkCleanPolyData()
+    merged.SetInputData(polygons(np.array(points), cells))
+    merged.Update()
+    return merged.GetOutput()
+
+
+def _road(line: Floats, half: float) -> vtkPolyData:
+    """The upper side of a road with its edges, going on level at both ends."""
+    more = BEYOND * (line[-1, 0] - line[0, 0])
+    line = np.vstack([line[0] - (more, 0.0), line, line[-1] + (more, 0.0)])
+    low = line[:, 1].min() - 0.03 * (line[-1, 0] - line[0, 0])
+    points: list[tuple[float, ...]] = []
+    cells: list[tuple[int, ...]] = []
+    for x, z in line:
+        points += [(x, -half, z), (x, half, z), (x, -half, low), (x, half, low)]
+    for k in range(0, 4 * (len(line) - 1), 4):
+        cells += [(k, k + 4, k + 5, k + 1), (k, k + 2, k + 6, k + 4), (k + 1, k + 5, k + 7, k + 3)]
+    return polygons(np.array(points), cells)
+
+
+def polygons(points: Floats, cells: list[tuple[int, ...]]) -> vtkPolyData:
+    """A surface from points (N, 3) and cells of point numbers."""
+    data, holder, faces = vtkPolyData(), vtkPoints(), vtkCellArray()
+    holder.SetData(numpy_to_vtk(np.asarray(points, dtype=float), deep=True))
+    for cell in cells:
+        faces.InsertNextCell(len(cell))
+        for index in cell:
+            faces.InsertCellPoint(index)
+    data.SetPoints(holder)
+    data.SetPolys(faces)
+    return data

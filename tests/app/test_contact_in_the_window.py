@@ -1,0 +1,77 @@
+"""Contact by clicks and keys: a rule by names, its pairs, an overlap mended, forces after a run."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel
+
+import impeto
+from impeto.app.sheet.editors import CheckedLine
+from tests.app.test_engine_in_the_window import link_of, open_model
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def heap():
+    """Two balls over a floor, one of them half in it, and no rule yet."""
+    return impeto.Model("heap", [
+        impeto.Gravity(name="gravity"),
+        impeto.Body(name="ground", shapes=(impeto.HalfSpace(),)),
+        impeto.Body(name="ball_1", position=(0, 0, 0.03), shapes=(impeto.Sphere(),)),
+        impeto.Body(name="ball_2", position=(0.4, 0, 0.06), shapes=(impeto.Sphere(),)),
+    ], settings=impeto.RunSettings(until="0.3 s"))  # fmt: skip
+
+
+def words(window):
+    return " ".join(label.text() for label in window.sheet.findChildren(QLabel))
+
+
+def test_a_rule_is_added_by_names_and_shows_its_pairs(window, hand, qtbot):
+    open_model(window, heap())
+    next(c for c in window.commands if c.title == "Add a contact rule").action()
+    hand.settle()
+    assert "3 pairs" in words(window)
+    hand.type_into("First", "ball_*")
+    assert window.document.model["contact_rule"].first == ("ball_*",)
+    hand.type_into("Second", "ground")
+    qtbot.waitUntil(lambda: "2 pairs" in words(window))
+    assert "ground – ball_1" in words(window)
+    hand.type_into("Second", "not a name")
+    line = next(e for e in window.sheet.findChildren(CheckedLine)
+                if e.line.accessibleName() == "Second")  # fmt: skip
+    assert "cannot be a name" in line.message.text()
+    assert window.document.model["contact_rule"].second == ("ground",)
+    window.stage.grab()  # with the lines of the pairs
+
+
+def test_an_overlap_is_named_on_the_health_card_and_one_click_mends_it(window, hand, qtbot):
+    rule = impeto.ContactRule(name="touch")
+    open_model(window, heap().with_element(rule))
+    qtbot.waitUntil(lambda: "overlaps" in window.health.text.text())
+    window.health.text.linkActivated.emit(link_of(window.health, "Move ball_1"))
+    place = window.document.model["ball_1"].position[2]
+    assert float(place.text.split()[0]) == pytest.approx(0.05, abs=1e-4)
+    qtbot.waitUntil(lambda: "overlaps" not in window.health.text.text())
+
+
+def test_after_a_run_the_forces_of_contact_are_drawn_and_charted(window, hand, qtbot):
+    rule = impeto.ContactRule(name="touch", restitution=0.2)
+    open_model(window, heap().with_element(rule))
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    recording = window.document.run.recording
+    assert not recording.stopped
+    window.show_desk("Watch")
+    window.document.set_instant(recording.time[-1])
+    window.document.select("")
+    hand.settle()
+    force = window.look.colour("force").name()
+    picture = window.stage.grab().toImage()
+    seen = {
+        picture.pixelColor(x, y).name()
+        for x in range(0, picture.width(), 2)
+        for y in range(0, picture.height(), 2)
+    }
+    assert force in seen
+    chart = window.watch.add_chart()
+    chart.add("touch.normal")
+    assert recording["touch.normal"][-1] > 0.0
