@@ -64,6 +64,7 @@ def main():
     window.switch_theme()
     show_modes(window)
     show_events(window)
+    show_contact(window)
     window.document._saved = window.document.model
     window.close()
     app.quit()
@@ -99,6 +100,26 @@ def show_events(window):
     window.show_desk("Watch")
     window.document.set_instant(0.9)
     shoot(window, "events")
+
+
+def show_contact(window):
+    """The forest trailer over its poles: forces where the wheels touch, and what the pins feel."""
+    window.document.open(model_file.load_demo("log_forwarder"), None)
+    window._opened()
+    window.show_desk("Build")
+    window.document.select("tyres")
+    rest(1.5)
+    window.stage.set_view("oblique")
+    shoot(window, "contact_build")
+    for case in ("Stiff rear", "Damped"):
+        window.document.add_run(simulate(window.document.model, case))
+    window.document.show_run("Stiff rear", True)
+    for name in ("trailer.acceleration.z", "tyres.normal"):
+        window.watch.add_chart().add(name)
+    window.show_desk("Watch")
+    window.document.set_instant(2.72)
+    window.stage.set_view("oblique")
+    shoot(window, "contact_watch")
 
 
 def gate():
