@@ -1,0 +1,141 @@
+"""Distance fields, features and the list of near shapes, each against a plainer formulation."""
+
+import numpy as np
+import pytest
+
+import impeto
+from impeto.core.mechanics.contact import fields as kinds
+from impeto.core.mechanics.contact.features import BARREL, LINE, deepest, probe
+from impeto.core.mechanics.contact.fields import field
+from impeto.core.mechanics.contact.nearby import find_near
+from impeto.core.mechanics.pack import Pack
+from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.system import build_system
+from impeto.core.solvers.contacting import renewed
+
+NO_GRID = np.zeros(0)
+CONE = np.array([(-0.3, -0.5), (0.3, -0.5), (0.1, 0.5), (-0.1, 0.5)])
+ROAD = np.array([(-1.0, 0.0), (0.0, 0.0), (0.5, 0.3), (0.9, 0.3), (1.0, -0.1)])
+SHAPES = {
+    "ball": (kinds.BALL, (0.3,), np.zeros((0, 2))),
+    "block": (kinds.BLOCK, (0.5, 0.3, 0.2), np.zeros((0, 2))),
+    "bar": (kinds.ROUND, (0.3, 0.5), np.zeros((0, 2))),
+    "pipe": (kinds.PIPE, (0.4, 0.25, 0.5), np.zeros((0, 2))),
+    "capsule": (kinds.CAPSULE, (0.3, 0.4), np.zeros((0, 2))),
+    "cone": (kinds.CONE, (0.3, 0.1, 0.5), CONE),
+    "road": (kinds.PROFILE, (2.0,), ROAD),
+    "floor": (kinds.HALF_SPACE, (0.0,), np.zeros((0, 2))),
+}
+
+
+def at(name, point):
+    kind, size, profile = SHAPES[name]
+    size = np.array([*size, 0.0, 0.0, 0.0][:4])
+    return np.array(field(kind, size, profile, 0, len(profile), NO_GRID, *point))
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_the_gradient_of_a_field_is_its_slope_and_has_length_one(name):
+    rng = np.random.default_rng(3)
+    checked = 0
+    for point in rng.uniform(-1, 1, (200, 3)):
+        here = at(name, point)
+        step = 1e-6
+        slope = np.array([
+            (at(name, point + step * axis)[0] - at(name, point - step * axis)[0]) / (2 * step)
+            for axis in np.eye(3)
+        ])  # fmt: skip
+        if abs(np.linalg.norm(slope) - 1.0) > 1e-4:
+            continue  # at a ridge inside, where two faces are equally near
+        assert np.linalg.norm(here[1:]) == pytest.approx(1.0, abs=1e-9)
+        np.testing.assert_allclose(here[1:], slope, atol=1e-4)
+        checked += 1
+    assert checked > 150
+
+
+@pytest.mark.parametrize("name", ["block", "bar", "pipe", "cone", "road"])
+def test_the_distance_outside_is_that_of_the_nearest_point_inside(name):
+    rng = np.random.default_rng(5)
+    inside = np.array([p for p in rng.uniform(-1.2, 1.2, (40000, 3)) if at(name, p)[0] <= 0.0])
+    for point in rng.uniform(-0.9, 0.9, (30, 3)):
+        distance = at(name, point)[0]
+        if distance > 0.05:
+            nearest = np.linalg.norm(inside - point, axis=1).min()
+            assert distance <= nearest + 1e-12
+            assert nearest - distance < 0.12  # what the scatter leaves between its points
+
+
+@pytest.mark.parametrize("feature", [LINE, BARREL])
+@pytest.mark.parametrize("name", ["block", "bar", "capsule", "pipe", "road"])
+def test_the_deepest_place_of_a_feature_is_not_above_any_other(feature, name):
+    rng = np.random.default_rng(7)
+    kind, size, profile = SHAPES[name]
+    size, out = np.array([*size, 0.0, 0.0, 0.0][:4]), np.zeros(7)
+    value = np.array([0, 0, -0.3, 0, 0, 0.3, 0.1, 0.1, 0.01, 1.0])
+    for _ in range(20):
+        turn = np.linalg.qr(rng.normal(size=(3, 3)))[0]
+        offset = rng.uniform(-0.9, 0.9, 3)
+        rest = (turn, offset, kind, size, profile, 0, len(profile), NO_GRID, out)
+        share = deepest(feature, value, 10.0, *rest)
+        least = out[0]
+        shares = np.linspace(0.0, 1.0, 101)
+        scanned = []
+        for s in shares:
+            probe(feature, value, s, *rest)
+            scanned.append(out[0])
+        assert 0.0 <= share <= 1.0
+        rough = 2e-2 if name in ("pipe", "road") else 1e-6  # hollows have several such places
+        assert least <= min(scanned) + rough
+
+
+def test_the_sweep_finds_the_same_pairs_as_comparing_all():
+    rng = np.random.default_rng(11)
+    count = 60
+    place, values = np.zeros((count, 12)), np.zeros((count, 22))
+    place[:, :3], values[:, 17] = rng.uniform(-1, 1, (count, 3)), rng.uniform(0.05, 0.2, count)
+    values[0, 17] = 1e6  # a floor
+    pairing = np.where(rng.random((count, count)) < 0.8, 0, -1)
+    found = np.zeros((count * count, 3), dtype=np.int64)
+    shape = np.zeros((count, 8), dtype=np.int64)
+    number = find_near(shape, values, place, pairing, 0.05, np.arange(count), found)
+    expected = {
+        (i, j)
+        for i in range(count)
+        for j in range(i + 1, count)
+        if pairing[i, j] >= 0
+        and np.linalg.norm(place[i, :3] - place[j, :3]) <= values[i, 17] + values[j, 17] + 0.05
+    }
+    assert {(int(a), int(b)) for a, b, _ in found[:number]} == expected
+
+
+def test_the_list_of_near_shapes_keeps_what_a_pair_remembers_and_makes_room():
+    balls = [impeto.Body(name=f"ball_{k}", position=(0.09 * k, 0, 0.05), shapes=(impeto.Sphere(),))
+             for k in range(5)]  # fmt: skip
+    floor = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+    model = impeto.Model("row", [floor, *balls, impeto.ContactRule(name="touch")])
+    system = build_system(resolve(model))
+    T, S, y = renewed(system.tables, system.workspace(), 0.0, system.start.copy())
+    assert S.near_count[0] == 5 + 4  # each on the floor, each beside its neighbour
+    first = len(system.start)
+    assert len(y) == first + 4 * len(S.patch)
+    y[first : first + 3] = 1e-6, 2e-6, 3e-6
+    T2, _, y2 = renewed(T, S, 0.0, y)
+    assert T2 is T
+    np.testing.assert_allclose(y2[first : first + 3], (1e-6, 2e-6, 3e-6))
+
+
+class Pair(Pack):
+    numbers: np.ndarray
+    rows: np.ndarray
+
+
+def test_a_pack_is_an_unchanging_set_of_arrays():
+    pair = Pair(numbers=np.arange(3.0), rows=np.arange(4))
+    pair.numbers[1] = 7.0
+    other = pair.replaced(rows=np.zeros(2, dtype=np.int64))
+    assert other.numbers is pair.numbers
+    assert len(other.rows) == 2
+    with pytest.raises(AttributeError, match="stays"):
+        pair.rows = np.zeros(1)
+    with pytest.raises(KeyError):
+        Pair(numbers=np.zeros(1))
