@@ -327,3 +327,11 @@ def test_what_a_run_with_contacts_cannot_do_is_said():
     )
     assert stiff.statistics.integrator == "smooth"
     assert "smooth integrator" in stiff.notes[0]
+
+
+def test_bodies_that_begin_to_touch_fly_a_flag():
+    r = run([FLOOR, DOWN, ball(position=(0, 0, 0.15)), rule(restitution=0.5)], 0.3, rate=1000)
+    mark = r.marks[0]
+    assert (mark.element, mark.text) == ("ball", "touches ground")
+    assert mark.time == pytest.approx(math.sqrt(2 * 0.1 / G), abs=1.1e-3)
+    assert len(r.marks) == 2  # one bounce, and down again

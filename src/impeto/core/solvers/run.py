@@ -40,7 +40,7 @@ from impeto.core.mechanics.tables import (
 )
 from impeto.core.solvers import smooth, suspects
 from impeto.core.solvers import switching as sw
-from impeto.core.solvers.contacting import renewed, trust_overlaps
+from impeto.core.solvers.contacting import renewed, touch_marks, trust_overlaps
 from impeto.core.solvers.crossing import first_crossing, smallest_step
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.output import Outputs, store
@@ -366,6 +366,9 @@ class Run:
                 found.append(Mark(float(moment), owner, "touches or leaves its stop"))
             elif kind == FRICTION:
                 found.append(Mark(float(moment), owner, "sticks or slips"))
+        if len(self.tables.shape):
+            out, kept = self.outputs, int(self.state.counts[sw.WRITTEN])
+            found += touch_marks(self.system, out.time[:kept], out.touch, out.touch_end[:kept])
         return tuple(sorted(found, key=lambda mark: mark.time))
 
     @property
