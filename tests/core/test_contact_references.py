@@ -110,3 +110,14 @@ def test_a_recording_keeps_its_points_of_contact(tmp_path):
     path.write_bytes(path.read_bytes()[:2000])
     with pytest.raises(FileError, match="is not an Impeto recording"):
         recording_file.open_recording(path)
+
+
+def test_members_of_a_group_may_be_typed_as_one_text():
+    group = impeto.Group(name="g", members="left, link_* ,")
+    assert group.members == ("left", "link_*")
+    with pytest.raises(impeto.ModelError, match="cannot be a name"):
+        impeto.Group(name="g", members="left right")
+    with pytest.raises(impeto.ModelError, match="a list of names"):
+        impeto.Group(name="g", members=(1, 2))
+    model = impeto.Model("m", [impeto.Body(name="left", shapes=(impeto.Box(),)), group])
+    assert model.users_of("left") == ["g"]
