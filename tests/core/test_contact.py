@@ -205,8 +205,10 @@ def test_energy_never_grows_through_contact(seed):
     r = run([FLOOR, DOWN, *bodies, rule(restitution=0.7, **friction(0.3))], 0.8, "normal", 1000)
     energy = r["system.energy.total"]
     scale = np.ptp(r["system.energy.potential"])
-    assert np.diff(energy).max() < 1e-3 * scale
-    assert np.diff(r["touch.dissipated"]).min() > -1e-3 * scale
+    free = r["touch.energy"] < 1e-6 * scale  # while pressed, what is stored is only estimated
+    assert free.sum() > 100
+    assert np.diff(energy[free]).max() < 1e-4 * scale
+    assert np.diff(r["touch.dissipated"][free]).min() > -1e-4 * scale
     assert np.abs(r["system.energy.balance"]).max() < 1e-3 * scale
 
 

@@ -5,6 +5,7 @@ import pytest
 
 import impeto
 from impeto.core.mechanics.contact import fields as kinds
+from impeto.core.mechanics.contact.columns import KIND, LAST_POINT, SHAPE_WIDTH, SIZE, VALUE_WIDTH
 from impeto.core.mechanics.contact.features import BARREL, LINE, deepest, probe
 from impeto.core.mechanics.contact.fields import field
 from impeto.core.mechanics.contact.nearby import find_near
@@ -13,7 +14,6 @@ from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import build_system
 from impeto.core.solvers.contacting import renewed
 
-NO_GRID = np.zeros(0)
 CONE = np.array([(-0.3, -0.5), (0.3, -0.5), (0.1, 0.5), (-0.1, 0.5)])
 ROAD = np.array([(-1.0, 0.0), (0.0, 0.0), (0.5, 0.3), (0.9, 0.3), (1.0, -0.1)])
 SHAPES = {
@@ -28,10 +28,26 @@ SHAPES = {
 }
 
 
+def tables(kind, size, profile):
+    """With one shape, and a bar as its feature 0 that each test makes its own."""
+    blank = build_system(
+        resolve(impeto.Model("blank", [])),
+    ).tables
+    values = np.zeros((1, VALUE_WIDTH))
+    values[0, SIZE : SIZE + len(size)] = size
+    shape = np.zeros((1, SHAPE_WIDTH), dtype=np.int64)
+    shape[0, KIND], shape[0, LAST_POINT] = kind, len(profile)
+    return blank.replaced(
+        shape=shape, shape_value=values, profile=profile, feature=np.zeros(1, dtype=np.int64),
+        feature_value=np.array([[0, 0, -0.3, 0, 0, 0.3, 0.1, 0.1, 0.01, 1.0]]),
+    )  # fmt: skip
+
+
+TABLES = {name: tables(*described) for name, described in SHAPES.items()}
+
+
 def at(name, point):
-    kind, size, profile = SHAPES[name]
-    size = np.array([*size, 0.0, 0.0, 0.0][:4])
-    return np.array(field(kind, size, profile, 0, len(profile), NO_GRID, *point))
+    return np.array(field(TABLES[name], 0, *point))
 
 
 @pytest.mark.parametrize("name", SHAPES)
@@ -69,19 +85,17 @@ def test_the_distance_outside_is_that_of_the_nearest_point_inside(name):
 @pytest.mark.parametrize("name", ["block", "bar", "capsule", "pipe", "road"])
 def test_the_deepest_place_of_a_feature_is_not_above_any_other(feature, name):
     rng = np.random.default_rng(7)
-    kind, size, profile = SHAPES[name]
-    size, out = np.array([*size, 0.0, 0.0, 0.0][:4]), np.zeros(7)
-    value = np.array([0, 0, -0.3, 0, 0, 0.3, 0.1, 0.1, 0.01, 1.0])
+    T, out = TABLES[name], np.zeros(7)
+    T.feature[0] = feature
     for _ in range(20):
         turn = np.linalg.qr(rng.normal(size=(3, 3)))[0]
         offset = rng.uniform(-0.9, 0.9, 3)
-        rest = (turn, offset, kind, size, profile, 0, len(profile), NO_GRID, out)
-        share = deepest(feature, value, 10.0, *rest)
+        share = deepest(T, 0, 10.0, 0, turn, offset, out)
         least = out[0]
         shares = np.linspace(0.0, 1.0, 101)
         scanned = []
         for s in shares:
-            probe(feature, value, s, *rest)
+            probe(T, 0, s, 0, turn, offset, out)
             scanned.append(out[0])
         assert 0.0 <= share <= 1.0
         rough = 2e-2 if name in ("pipe", "road") else 1e-6  # hollows have several such places

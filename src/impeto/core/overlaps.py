@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.forces import (
+from impeto.core.mechanics.contact.columns import (
     BODY,
     DEPTH,
     FIRST_SLOT,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.contact.forces import NEAR_WIDTH, PATCH_WIDTH, STATES
+from impeto.core.mechanics.contact.columns import NEAR_WIDTH, PATCH_WIDTH, STATES
 from impeto.core.mechanics.tables import (
     M_CURRENT,
     M_DRIVE,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.forces import (
+from impeto.core.mechanics.contact.columns import (
     BOUND,
     DEPTH,
     ELASTIC,
@@ -20,9 +20,8 @@ from impeto.core.mechanics.contact.forces import (
     SHAPE_B,
     SLOTS,
     STATES,
-    place_shapes,
-    set_apart,
 )
+from impeto.core.mechanics.contact.forces import place_shapes, set_apart
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.layout import SLOTS_OF
 from impeto.core.mechanics.contact.nearby import directions, find_near, set_gaps
@@ -112,10 +111,7 @@ def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:
     """The rows whose shapes, and not just the balls around them, are within the margin; slots
     numbered anew."""
     gaps = np.zeros(len(rows))
-    set_gaps(
-        rows, T.shape, T.shape_value, S.shape_place, T.feature, T.feature_value, T.profile, T.grid,
-        margin, S.contact_work, gaps,
-    )  # fmt: skip
+    set_gaps(T, S, rows, margin, gaps)
     rows = rows[gaps < margin]
     rows[:, FIRST_SLOT] = np.concatenate([[0], np.cumsum(rows[:, SLOTS])])[: len(rows)]
     return rows

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.forces import (
+from impeto.core.mechanics.contact.columns import (
     CLOSING,
     DEPTH,
     FIRST_SLOT,

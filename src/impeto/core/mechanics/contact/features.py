@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.contact.fields import CAPSULE, CONE, GRID, PIPE, PROFILE, field
+from impeto.core.mechanics.contact.columns import KIND, SIZE
+from impeto.core.mechanics.contact.fields import CAPSULE, CONE, PIPE, PROFILE, field
 from impeto.core.mechanics.kernel import kernel
 
 POINT, LINE, BARREL, RIM = 0, 1, 2, 3
@@ -18,28 +19,30 @@ STRETCH = 0.25  # of the depth: what still counts as nearly as deep
 SAMPLES = 7  # along features against fields that are not convex
 LEAST_STRETCH = 1e-5  # of the reach, however light the touch
 ROUNDS = 40
-CLOSE = 1e-13  # of the feature's length: how well its deepest place is known
+# How well the deepest place of a feature is known: as a share of its length, or by the slope there.
+CLOSE, FLAT = 1e-12, 1e-12
+LEVEL = 1e-10  # of the depth: how well the ends of a stretch are
 
 
 @kernel
-def probe(feature, value, share, turn, offset, kind, size, profile, first, last, grid, out):
-    """Least distance of the cross-section at `share` (0 to 1) of a feature to the other shape.
+def probe(T, feature, share, shape, turn, offset, out):
+    """Least distance of the cross-section at `share` (0 to 1) of a feature to another shape.
 
-    value : (10,) both ends (3 + 3), radii of the core there, rounding, weight; own axes
     turn, offset : (3, 3), (3,) from own axes to those of the other shape
     out : (7,) distance, gradient (3), point (3), in the axes of the other; written
     Returns the slope of the distance along the share.
     """
+    value = T.feature_value[feature]
     along = (value[3] - value[0], value[4] - value[1], value[5] - value[2])
     p = (
         value[0] + share * along[0], value[1] + share * along[1], value[2] + share * along[2],
     )  # fmt: skip
     x, y, z = _turned(turn, p[0], p[1], p[2])
     x, y, z = x + offset[0], y + offset[1], z + offset[2]
-    d, gx, gy, gz = field(kind, size, profile, first, last, grid, x, y, z)
+    d, gx, gy, gz = field(T, shape, x, y, z)
     tx, ty, tz = _turned(turn, along[0], along[1], along[2])
     widening = 0.0
-    if feature == BARREL:
+    if T.feature[feature] == BARREL:
         length = np.sqrt(tx * tx + ty * ty + tz * tz)
         ax, ay, az = tx / length, ty / length, tz / length
         radius = value[6] + share * (value[7] - value[6])
@@ -56,7 +59,7 @@ def probe(feature, value, share, turn, offset, kind, size, profile, first, last,
             ) ** 2 < 1e-28:
                 break
             x, y, z = cx - radius * ux, cy - radius * uy, cz - radius * uz
-            d, gx, gy, gz = field(kind, size, profile, first, last, grid, x, y, z)
+            d, gx, gy, gz = field(T, shape, x, y, z)
             widening = -(value[7] - value[6]) * (gx * ux + gy * uy + gz * uz)
     out[0], out[1], out[2], out[3] = d, gx, gy, gz
     out[4], out[5], out[6] = x, y, z
@@ -73,48 +76,69 @@ def _turned(m, x, y, z):
 
 
 @kernel
-def deepest(feature, value, reach, turn, offset, kind, size, profile, first, last, grid, out):
+def deepest(T, feature, reach, shape, turn, offset, out):
     """Share at which a line or bar comes nearest to the other shape; −1 when farther than `reach`.
 
     Leaves what probe() found there in `out`. The distance to a convex shape is convex along a
-    line: its slope changes sign once, which secants and bisection find.
+    line: its slope changes sign once: at a kink where the tangents of both sides meet, otherwise
+    near the root of the secant; both are tried, and halves.
     """
+    value, kind = T.feature_value[feature], T.shape[shape, KIND]
     length = np.sqrt(
         (value[3] - value[0]) ** 2 + (value[4] - value[1]) ** 2 + (value[5] - value[2]) ** 2
     )
-    args = (turn, offset, kind, size, profile, first, last, grid, out)
-    probe(feature, value, 0.5, *args)
+    if T.feature[feature] == LINE and kind == CAPSULE:
+        share = nearest_to_bar(value, turn, offset, T.shape_value[shape, SIZE + 1])
+        probe(T, feature, share, shape, turn, offset, out)
+        return share if out[0] <= reach else -1.0
+    probe(T, feature, 0.5, shape, turn, offset, out)
     if out[0] - 0.5 * length > reach:
         return -1.0
-    if feature == LINE and kind == CAPSULE:
-        share = nearest_to_bar(value, turn, offset, size[1])
-        probe(feature, value, share, *args)
-        return share if out[0] <= reach else -1.0
     low, high = 0.0, 1.0
-    if kind == PIPE or kind == PROFILE or kind == GRID or kind == CONE:
+    if kind == PIPE or kind == PROFILE or kind == CONE:
         best, at = np.inf, 0
         for i in range(SAMPLES):
-            probe(feature, value, i / (SAMPLES - 1.0), *args)
+            probe(T, feature, i / (SAMPLES - 1.0), shape, turn, offset, out)
             if out[0] < best:
                 best, at = out[0], i
         low = max(at - 1, 0) / (SAMPLES - 1.0)
         high = min(at + 1, SAMPLES - 1) / (SAMPLES - 1.0)
-    below = probe(feature, value, low, *args)
+    below = probe(T, feature, low, shape, turn, offset, out)
     if below >= 0.0:
         return low if out[0] <= reach else -1.0
-    above = probe(feature, value, high, *args)
-    share = high
-    for round_ in range(ROUNDS if above > 0.0 else 0):
-        part = below / (below - above) if round_ % 3 < 2 else 0.5
-        share = low + min(max(part, 0.02), 0.98) * (high - low)
-        slope = probe(feature, value, share, *args)
+    start, before = out[0], (out[1], out[2], out[3])
+    above = probe(T, feature, high, shape, turn, offset, out)
+    if above <= 0.0:
+        return high if out[0] <= reach else -1.0
+    stop, behind = out[0], (out[1], out[2], out[3])
+    for round_ in range(ROUNDS):
+        part = 0.5
+        if round_ % 5 % 2 == 0:
+            part = (stop - start - above * (high - low)) / ((below - above) * (high - low))
+        elif round_ % 5 < 4:
+            part = below / (below - above)
+        share = low + min(max(part, 1e-3), 1.0 - 1e-3) * (high - low)
+        slope = probe(T, feature, share, shape, turn, offset, out)
+        if abs(slope) < FLAT * length:
+            return share if out[0] <= reach else -1.0
         if slope > 0.0:
-            high, above = share, slope
+            high, above, stop, behind = share, slope, out[0], (out[1], out[2], out[3])
         else:
-            low, below = share, slope
-        if high - low < CLOSE or abs(slope) < 1e-12 * length:
+            low, below, start, before = share, slope, out[0], (out[1], out[2], out[3])
+        if high - low < CLOSE:
             break
+    share = low if above > -below else high
+    probe(T, feature, share, shape, turn, offset, out)
+    set_kink_slope(out, before, behind, below, above)
     return share if out[0] <= reach else -1.0
+
+
+@kernel
+def set_kink_slope(out, before, behind, below, above):
+    """At a kink the gradient is what lies between those of both sides and square to the feature:
+    how the least distance changes as the feature moves."""
+    for k in range(3):
+        out[1 + k] = (above * before[k] - below * behind[k]) / (above - below)
 
 
 @kernel
@@ -134,7 +158,7 @@ def nearest_to_bar(value, turn, offset, half):
 
 
 @kernel
-def end_of_stretch(found, along, outer, level, kind, size, profile, first, last, grid):
+def end_of_stretch(T, found, along, outer, level, shape):
     """How far from the deepest place the distance stays below `level`, as a share of `along`.
 
     found : what probe() left at the deepest place;  along : (3,) the feature, axes of the other
@@ -143,7 +167,7 @@ def end_of_stretch(found, along, outer, level, kind, size, profile, first, last,
     """
     x, y, z = found[4], found[5], found[6]
     value, _, _, _ = field(
-        kind, size, profile, first, last, grid,
+        T, shape,
         x + outer * along[0], y + outer * along[1], z + outer * along[2],
     )  # fmt: skip
     above = value - level
@@ -153,11 +177,11 @@ def end_of_stretch(found, along, outer, level, kind, size, profile, first, last,
     for _ in range(ROUNDS):
         share = inner - below * (outer - inner) / (above - below)
         value, _, _, _ = field(
-            kind, size, profile, first, last, grid,
+            T, shape,
             x + share * along[0], y + share * along[1], z + share * along[2],
         )  # fmt: skip
         off = value - level
-        if abs(off) < 1e-13 or abs(outer - inner) < 1e-12:
+        if abs(off) < LEVEL * (level - found[0]) or abs(outer - inner) < CLOSE:
             break
         if off > 0.0:
             outer, above = share, off

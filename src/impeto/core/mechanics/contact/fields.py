@@ -10,19 +10,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.contact.columns import FIRST_POINT, KIND, LAST_POINT, SIZE
 from impeto.core.mechanics.kernel import kernel
 
 BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE, GRID = range(9)
 
 
 @kernel
-def field(kind, size, profile, first, last, grid, x, y, z):
-    """Distance [m] to the core of a shape and its gradient: (φ, gx, gy, gz).
-
-    size : (4,) half extents, radii and half lengths of the core by kind
-    profile : (P, 2) points of outlines, of which first … last − 1 belong to this shape
-    grid : nodes of sampled fields, of which this shape's begin at `first`
-    """
+def field(T, shape, x, y, z):
+    """Distance [m] to the core of a shape and its gradient: (φ, gx, gy, gz)."""
+    kind, size = T.shape[shape, KIND], T.shape_value[shape, SIZE : SIZE + 4]
+    first, last = T.shape[shape, FIRST_POINT], T.shape[shape, LAST_POINT]
     if kind == BALL:
         return _point_field(x, y, z)
     if kind == BLOCK:
@@ -35,9 +33,9 @@ def field(kind, size, profile, first, last, grid, x, y, z):
         inside = min(max(z, -size[1]), size[1])
         return _point_field(x, y, z - inside)
     if kind == CONE:
-        return _revolved_field(profile, first, last, x, y, z)
+        return _revolved_field(T.profile, first, last, x, y, z)
     if kind == PROFILE:
-        return _profile_field(profile, first, last, size[0], x, y, z)
+        return _profile_field(T.profile, first, last, size[0], x, y, z)
     return z, 0.0, 0.0, 1.0  # half-space
 
 

@@ -9,6 +9,38 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.contact.columns import (
+    BELT,
+    BELT_AXIS,
+    BODY,
+    BOUND,
+    CLOSING,
+    DEPTH,
+    ELASTIC,
+    FEATURE_ROUNDING,
+    FIRST_FEATURE,
+    FIRST_SLOT,
+    FORCE,
+    FRICTION,
+    HALVED,
+    IMPACT,
+    LAST_FEATURE,
+    MASS,
+    NORMAL,
+    PLACE,
+    PROGRAM,
+    ROUNDING,
+    RULE,
+    SHAPE_A,
+    SHAPE_B,
+    SLIP,
+    SLOPE,
+    SLOTS,
+    STATES,
+    STORED,
+    THICKNESS,
+    WEIGHT,
+)
 from impeto.core.mechanics.contact.features import (
     BARREL,
     LEAST_STRETCH,
@@ -36,23 +68,6 @@ from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
-# Columns of S.near.
-SHAPE_A, SHAPE_B, RULE, FIRST_SLOT, SLOTS, HALVED, NEAR_WIDTH = range(7)
-# Columns of T.shape and T.shape_value.
-(
-    BODY, KIND, FIRST_FEATURE, LAST_FEATURE, FIRST_POINT, LAST_POINT, BELT, PROGRAM, SHAPE_WIDTH,
-) = range(9)  # fmt: skip
-(
-    CENTER, AXES, SIZE, ROUNDING, BOUND, THICKNESS, BELT_AXIS, VALUE_WIDTH,
-) = 0, 3, 12, 16, 17, 18, 19, 22  # fmt: skip
-# Columns of T.feature_value: both ends, core radii there, rounding, weight.
-FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
-# Columns of S.patch.
-(
-    DEPTH, CLOSING, PLACE, NORMAL, FORCE, FRICTION, SLIP, STORED, IMPACT, MASS, SLOPE, ELASTIC,
-    PATCH_WIDTH,
-) = 0, 1, 2, 5, 8, 9, 12, 13, 14, 15, 16, 17, 18  # fmt: skip
-STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in
 SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
 APART = -1e30  # depth of what is too far to be looked at
 FLAT, FLATTER = 0.995, 0.9999  # cosines between which the end of a bar takes over from its rim
@@ -80,33 +95,22 @@ def add_contacts(T, S, y):
         if S.on[T.rule[row[RULE], 0]] == 0.0:
             set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
             continue
-        S.near_gap[index] = add_pair(
-            row, T.shape, T.shape_value, T.feature, T.feature_value, T.profile, T.grid,
-            T.rule_value[row[RULE]], T.mass, T.inverse_inertia, S.x, S.rotation, S.v, S.spin,
-            S.shape_place, S.signal, S.patch, bristles, rates, absorbed, belts, S.contact_energy,
-            S.wrench, S.contact_work, S.near_margin[0],
-        )  # fmt: skip
+        S.near_gap[index] = add_pair(T, S, row, bristles, rates, absorbed, belts)
 
 
 @kernel
 def place_shapes(T, S):
-    """Centres and axes of all shapes in the world."""
+    """Centres (3) and axes (9) of all shapes in the world."""
     for shape in range(T.shape.shape[0]):
-        place_shape(
-            T.shape[shape, BODY], T.shape_value[shape], S.x, S.rotation, S.shape_place[shape]
-        )
-
-
-@kernel
-def place_shape(body, value, x, rotation, out):
-    """Centre (3) and axes (9) of a shape in the world."""
-    R = rotation[body]
-    for i in range(3):
-        out[i] = x[body, i] + R[i, 0] * value[0] + R[i, 1] * value[1] + R[i, 2] * value[2]
-        for j in range(3):
-            out[3 + 3 * i + j] = (
-                R[i, 0] * value[3 + j] + R[i, 1] * value[6 + j] + R[i, 2] * value[9 + j]
-            )
+        body, value, out = T.shape[shape, BODY], T.shape_value[shape], S.shape_place[shape]
+        R = S.rotation[body]
+        for i in range(3):
+            out[i] = S.x[body, i]
+            for k in range(3):
+                out[i] += R[i, k] * value[k]
+                out[3 + 3 * i + k] = (
+                    R[i, 0] * value[3 + k] + R[i, 1] * value[6 + k] + R[i, 2] * value[9 + k]
+                )
 
 
 @kernel
@@ -118,8 +122,9 @@ def set_apart(patch, first, count):
 
 
 @kernel
-def set_turn(place_a, place_b, turn, offset):
+def set_turn(S, a, b, turn, offset):
     """From the axes of shape A to those of B: rotation (3, 3) and place of A's centre (3,)."""
+    place_a, place_b = S.shape_place[a], S.shape_place[b]
     for i in range(3):
         offset[i] = 0.0
         for k in range(3):
@@ -131,81 +136,66 @@ def set_turn(place_a, place_b, turn, offset):
 
 
 @kernel
-def add_pair(
-    row, shape, shape_value, feature, feature_value, profile, grid, rule, mass, inverse_inertia,
-    centers, rotation, v, spin, place, signal, patch, bristles, rates, absorbed, belts, energy,
-    wrench, work, reach,
-):  # fmt: skip
+def add_pair(T, S, row, bristles, rates, absorbed, belts):
     """One near pair; returns a distance [m] that lies between the two at least."""
-    a, b = row[SHAPE_A], row[SHAPE_B]
-    kind, size = shape[b, KIND], shape_value[b, SIZE : SIZE + 4]
-    begin, end = shape[b, FIRST_POINT], shape[b, LAST_POINT]
-    turn, offset, out, along = work[0:3, 0:3], work[3, 0:3], work[4], work[5, 0:3]
-    slot = row[FIRST_SLOT]
-    set_turn(place[a], place[b], turn, offset)
-    rounding = shape_value[b, ROUNDING]
-    d, gx, gy, gz = field(kind, size, profile, begin, end, grid, offset[0], offset[1], offset[2])
-    bound = shape_value[a, BOUND]
-    gap = d - rounding - bound
+    a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[0]
+    work = S.contact_work
+    turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
+    slot, rounding = row[FIRST_SLOT], T.shape_value[b, ROUNDING]
+    set_turn(S, a, b, turn, offset)
+    d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
+    gap = d - rounding - T.shape_value[a, BOUND]
     if gap > reach:
-        set_apart(patch, slot, row[SLOTS])
+        set_apart(S.patch, slot, row[SLOTS])
         return gap
     flat = abs(gx * turn[0, 2] + gy * turn[1, 2] + gz * turn[2, 2])
     flat = min(max((flat - FLAT) / (FLATTER - FLAT), 0.0), 1.0)
     flat = flat * flat * (3.0 - 2.0 * flat)
     gap = reach
-    share = 0.5 if row[HALVED] else 1.0
-    thick = shape_value[a, THICKNESS] + shape_value[b, THICKNESS]
-    for f in range(shape[a, FIRST_FEATURE], shape[a, LAST_FEATURE]):
-        style, value = feature[f], feature_value[f]
-        weight, sum_of_roundings = share * value[WEIGHT], value[FEATURE_ROUNDING] + rounding
+    for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
+        style, roundings = T.feature[f], T.feature_value[f, FEATURE_ROUNDING] + rounding
+        weight = (0.5 if row[HALVED] else 1.0) * T.feature_value[f, WEIGHT]
         if style == RIM:
             weight *= flat
         elif style == BARREL:
             weight *= 1.0 - flat
         if style == POINT or style == RIM:
             if weight > 0.0:
-                probe(style, value, 0.0, turn, offset, kind, size, profile, begin, end, grid, out)
-                gap = min(gap, out[0] - sum_of_roundings)
-                touch(
-                    row, slot, weight, value[FEATURE_ROUNDING], rounding, thick, out, shape,
-                    shape_value, rule, mass, inverse_inertia, centers, rotation, v, spin, place,
-                    signal, patch, bristles, rates, absorbed, belts, energy, wrench,
-                )  # fmt: skip
+                probe(T, f, 0.0, b, turn, offset, out)
+                gap = min(gap, out[0] - roundings)
+                touch(T, S, row, f, slot, weight, bristles, rates, absorbed, belts)
             else:
-                set_apart(patch, slot, 1)
+                set_apart(S.patch, slot, 1)
             slot += 1
             continue
         at = -1.0
         if weight > 0.0:
-            at = deepest(
-                style, value, reach + sum_of_roundings, turn, offset, kind, size, profile, begin,
-                end, grid, out,
-            )  # fmt: skip
+            at = deepest(T, f, reach + roundings, b, turn, offset, out)
         if at < 0.0:
-            set_apart(patch, slot, 2)
-            slot += 2
-            continue
-        least = out[0]
-        gap = min(gap, least - sum_of_roundings)
-        level = least + STRETCH * max(sum_of_roundings - least, 0.0) + LEAST_STRETCH * reach
-        set_along(style, value, turn, out, along)
-        least, x, y, z = out[0], out[4], out[5], out[6]
-        for side in range(2):
-            out[0], out[4], out[5], out[6] = least, x, y, z
-            if least < sum_of_roundings:
-                moved, distance = end_of_stretch(
-                    out, along, side - at, level, kind, size, profile, begin, end, grid
-                )
-                out[0], out[4] = distance, x + moved * along[0]
-                out[5], out[6] = y + moved * along[1], z + moved * along[2]
-            touch(
-                row, slot, 0.5 * weight, value[FEATURE_ROUNDING], rounding, thick, out, shape,
-                shape_value, rule, mass, inverse_inertia, centers, rotation, v, spin, place, signal,
-                patch, bristles, rates, absorbed, belts, energy, wrench,
-            )  # fmt: skip
-            slot += 1
+            set_apart(S.patch, slot, 2)
+        else:
+            gap = min(gap, out[0] - roundings)
+            touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts)
+        slot += 2
     return gap
+
+
+@kernel
+def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts):
+    """A line or bar that is deepest at the share `at`: at both ends of the stretch around it."""
+    turn, out, along = S.contact_work[0:3, 0:3], S.contact_work[4], S.contact_work[5, 0:3]
+    b, value = row[SHAPE_B], T.feature_value[f]
+    roundings = value[FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
+    least, x, y, z = out[0], out[4], out[5], out[6]
+    level = least + STRETCH * max(roundings - least, 0.0) + LEAST_STRETCH * S.near_margin[0]
+    set_along(T.feature[f], value, turn, out, along)
+    for side in range(2):
+        out[0], out[4], out[5], out[6] = least, x, y, z
+        if least < roundings:
+            moved, distance = end_of_stretch(T, out, along, side - at, level, b)
+            out[0], out[4] = distance, x + moved * along[0]
+            out[5], out[6] = y + moved * along[1], z + moved * along[2]
+        touch(T, S, row, f, slot + side, 0.5 * weight, bristles, rates, absorbed, belts)
 
 
 @kernel
@@ -229,24 +219,23 @@ def set_along(style, value, turn, found, along):
 
 
 @kernel
-def touch(
-    row, slot, weight, rounding_a, rounding_b, thick, found, shape, shape_value, rule, mass,
-    inverse_inertia, x, rotation, v, spin, place, signal, patch, bristles, rates, absorbed, belts,
-    energy, wrench,
-):  # fmt: skip
-    """Force at one point where a feature (core at found[4:7], axes of B) may touch."""
-    b = row[SHAPE_B]
-    body_a, body_b = shape[row[SHAPE_A], BODY], shape[b, BODY]
+def touch(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
+    """Force at one point where a feature may touch; what was found there is in S.contact_work[4]
+    (its core at 4:7, axes of B)."""
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
+    x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
+    rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
+    found, out = S.contact_work[4], S.patch[slot]
     depth = rounding_a + rounding_b - found[0]
     middle = 0.5 * (rounding_a + found[0] - rounding_b)
-    out, normal = patch[slot], patch[slot, NORMAL : NORMAL + 3]
-    point = patch[slot, PLACE : PLACE + 3]
-    p = (
-        found[4] - middle * found[1], found[5] - middle * found[2], found[6] - middle * found[3],
-    )  # fmt: skip
+    normal, point = out[NORMAL : NORMAL + 3], out[PLACE : PLACE + 3]
+    steep = np.sqrt(found[1] ** 2 + found[2] ** 2 + found[3] ** 2)
+    n = (found[1] / steep, found[2] / steep, found[3] / steep)
+    p = (found[4] - middle * n[0], found[5] - middle * n[1], found[6] - middle * n[2])
     for i in range(3):
         B = place[b, 3 + 3 * i : 6 + 3 * i]
-        normal[i] = B[0] * found[1] + B[1] * found[2] + B[2] * found[3]
+        normal[i] = B[0] * n[0] + B[1] * n[1] + B[2] * n[2]
         point[i] = place[b, i] + B[0] * p[0] + B[1] * p[1] + B[2] * p[2]
     arm_a = (point[0] - x[body_a, 0], point[1] - x[body_a, 1], point[2] - x[body_a, 2])
     arm_b = (point[0] - x[body_b, 0], point[1] - x[body_b, 1], point[2] - x[body_b, 2])
@@ -258,15 +247,16 @@ def touch(
     out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
     for k in range(3):
         out[FRICTION + k] = 0.0
-    out[MASS] = effective_mass(body_a, arm_a, normal, mass, inverse_inertia, rotation)
     out[MASS] = 1.0 / (
-        out[MASS] + effective_mass(body_b, arm_b, normal, mass, inverse_inertia, rotation)
+        effective_mass(T, S, body_a, arm_a, normal) + effective_mass(T, S, body_b, arm_b, normal)
     )
     stiffness = weight * rule[STIFFNESS]
     out[SLOPE] = stiffness
     if depth <= 0.0:
         return
+    thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
     spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, thick)
+    spring *= steep
     force = normal_force(
         spring,
         slope,
@@ -286,10 +276,8 @@ def touch(
     out[FORCE], out[STORED], out[SLOPE] = force, backed * stored, slope
     rates[first + 3] = force * closing
     slip, s = out[SLIP:], bristles[first : first + 3]
-    friction, rate = patch[slot, FRICTION : FRICTION + 3], rates[first : first + 3]
-    vt, st = bristle_input(
-        row, shape, shape_value, rotation, v, turn_a, turn_b, signal, normal, closing, s
-    )
+    friction, rate = out[FRICTION : FRICTION + 3], rates[first : first + 3]
+    vt, st = bristle_input(T, S, a, b, turn_a, turn_b, normal, closing, s)
     damping = 2.0 * ZETA * weight * np.sqrt(rule[STIFFNESS] * out[MASS])
     slip[0] = bristle(
         stiffness, damping, force, rule[STATIC], rule[KINETIC], st, vt, friction, rate
@@ -301,18 +289,17 @@ def touch(
         elastic_rate += stiffness * st[k] * st[k]
         rate[k] += 0.5 * roll * turning[k]
     out[STORED] += 0.5 * elastic_rate
-    energy[row[RULE]] += out[STORED]
-    give(row, shape, shape_value, rule, rotation, spin, signal, arm_a, arm_b, normal, force,
-         friction, closing, vt, absorbed, belts, wrench)  # fmt: skip
+    S.contact_energy[row[RULE]] += out[STORED]
+    give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts)
 
 
 @kernel
-def effective_mass(body, arm, normal, mass, inverse_inertia, rotation):
+def effective_mass(T, S, body, arm, normal):
     """Inverse of the mass [1/kg] that a body opposes to a push along the normal at an arm."""
     if body == 0:
         return 0.0
     moment = cross(arm, normal)
-    total, R, J = 1.0 / mass[body], rotation[body], inverse_inertia[body]
+    total, R, J = 1.0 / T.mass[body], S.rotation[body], T.inverse_inertia[body]
     m = (
         R[0, 0] * moment[0] + R[1, 0] * moment[1] + R[2, 0] * moment[2],
         R[0, 1] * moment[0] + R[1, 1] * moment[1] + R[2, 1] * moment[2],
@@ -324,14 +311,10 @@ def effective_mass(body, arm, normal, mass, inverse_inertia, rotation):
 
 
 @kernel
-def bristle_input(
-    row, shape, shape_value, rotation, v, turn_a, turn_b, signal, normal, closing, s
-):  # fmt: skip
+def bristle_input(T, S, a, b, turn_a, turn_b, normal, closing, s):
     """Slip velocity of A over B, belts included, and the bristle, both in the tangent plane."""
-    a, b = row[SHAPE_A], row[SHAPE_B]
-    body_a, body_b = shape[a, BODY], shape[b, BODY]
-    ua = belt_velocity(shape[a], shape_value[a], rotation[body_a], signal)
-    ub = belt_velocity(shape[b], shape_value[b], rotation[body_b], signal)
+    v, body_a, body_b = S.v, T.shape[a, BODY], T.shape[b, BODY]
+    ua, ub = belt_velocity(T, S, a), belt_velocity(T, S, b)
     along = s[0] * normal[0] + s[1] * normal[1] + s[2] * normal[2]
     belted = 0.0
     for k in range(3):
@@ -347,11 +330,12 @@ def bristle_input(
 
 
 @kernel
-def belt_velocity(shape, value, R, signal):
+def belt_velocity(T, S, shape):
     """Velocity [m/s], world, of the surface of a shape over its body."""
-    if shape[BELT] < 0:
+    if T.shape[shape, BELT] < 0:
         return 0.0, 0.0, 0.0
-    speed, d = signal[shape[PROGRAM]], value[BELT_AXIS : BELT_AXIS + 3]
+    R, d = S.rotation[T.shape[shape, BODY]], T.shape_value[shape, BELT_AXIS : BELT_AXIS + 3]
+    speed = S.signal[T.shape[shape, PROGRAM]]
     return (
         speed * (R[0, 0] * d[0] + R[0, 1] * d[1] + R[0, 2] * d[2]),
         speed * (R[1, 0] * d[0] + R[1, 1] * d[1] + R[1, 2] * d[2]),
@@ -360,13 +344,11 @@ def belt_velocity(shape, value, R, signal):
 
 
 @kernel
-def give(
-    row, shape, shape_value, rule, rotation, spin, signal, arm_a, arm_b, normal, force, friction,
-    closing, vt, absorbed, belts, wrench,
-):  # fmt: skip
+def give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts):
     """Force and rolling resistance onto both bodies; what the contact absorbs, belts put in."""
     a, b = row[SHAPE_A], row[SHAPE_B]
-    body_a, body_b = shape[a, BODY], shape[b, BODY]
+    body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
+    spin, wrench, rule = S.spin, S.wrench, T.rule_value[row[RULE]]
     f = (
         force * normal[0] + friction[0], force * normal[1] + friction[1],
         force * normal[2] + friction[2],
@@ -393,8 +375,7 @@ def give(
             taken -= moment * w[k]
     absorbed[row[RULE]] += taken
     for side in range(2):
-        s, body = (a, body_a) if side == 0 else (b, body_b)
-        if shape[s, BELT] >= 0:
-            u = belt_velocity(shape[s], shape_value[s], rotation[body], signal)
+        shape = a if side == 0 else b
+        if T.shape[shape, BELT] >= 0:
             sign = -1.0 if side == 0 else 1.0
-            belts[shape[s, BELT]] += sign * dot(friction, u)
+            belts[T.shape[shape, BELT]] += sign * dot(friction, belt_velocity(T, S, shape))

@@ -9,12 +9,8 @@ from typing import Any
 import numpy as np
 
 from impeto.core.mechanics.contact import fields as kinds
+from impeto.core.mechanics.contact.columns import FEATURE_WIDTH, SHAPE_WIDTH, VALUE_WIDTH
 from impeto.core.mechanics.contact.features import BARREL, LINE, POINT, RIM
-from impeto.core.mechanics.contact.forces import (
-    FEATURE_WIDTH,
-    SHAPE_WIDTH,
-    VALUE_WIDTH,
-)
 from impeto.core.mechanics.contact.law import RULE_WIDTH
 from impeto.core.mechanics.mechanism import Mechanism, ShapeData
 from impeto.core.mechanics.restitution import damping_factor, damping_limit

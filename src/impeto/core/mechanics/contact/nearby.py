@@ -5,6 +5,25 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.contact.columns import (
+    BODY,
+    BOUND,
+    CLOSING,
+    DEPTH,
+    FEATURE_ROUNDING,
+    FIRST_FEATURE,
+    FIRST_SLOT,
+    IMPACT,
+    LAST_FEATURE,
+    MASS,
+    ROUNDING,
+    SHAPE_A,
+    SHAPE_B,
+    SLOPE,
+    SLOTS,
+    STATES,
+    THICKNESS,
+)
 from impeto.core.mechanics.contact.features import POINT, RIM, deepest, probe
 from impeto.core.mechanics.contact.fields import (
     BALL,
@@ -14,30 +33,7 @@ from impeto.core.mechanics.contact.fields import (
     PROFILE,
     ROUND,
 )
-from impeto.core.mechanics.contact.forces import (
-    BODY,
-    BOUND,
-    CLOSING,
-    DEPTH,
-    FEATURE_ROUNDING,
-    FIRST_FEATURE,
-    FIRST_POINT,
-    FIRST_SLOT,
-    IMPACT,
-    KIND,
-    LAST_FEATURE,
-    LAST_POINT,
-    MASS,
-    ROUNDING,
-    SHAPE_A,
-    SHAPE_B,
-    SIZE,
-    SLOPE,
-    SLOTS,
-    STATES,
-    THICKNESS,
-    set_turn,
-)
+from impeto.core.mechanics.contact.forces import set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross
@@ -109,25 +105,18 @@ def find_near(shape, shape_value, place, pairing, margin, order, out):
 
 
 @kernel
-def set_gaps(
-    rows, shape, shape_value, place, feature, feature_value, profile, grid, reach, work, out,
-):  # fmt: skip
-    """out (P,) = distance [m] of each near pair, or `reach` where it is more; work (6, 7)."""
-    turn, offset, found = work[0:3, 0:3], work[3, 0:3], work[4]
+def set_gaps(T, S, rows, reach, out):
+    """out (P,) = distance [m] of each near pair, or `reach` where it is more."""
+    turn, offset, found = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
     for index in range(rows.shape[0]):
         a, b = rows[index, SHAPE_A], rows[index, SHAPE_B]
-        set_turn(place[a], place[b], turn, offset)
-        args = (
-            turn, offset, shape[b, KIND], shape_value[b, SIZE : SIZE + 4], profile,
-            shape[b, FIRST_POINT], shape[b, LAST_POINT], grid, found,
-        )  # fmt: skip
+        set_turn(S, a, b, turn, offset)
         out[index] = reach
-        for f in range(shape[a, FIRST_FEATURE], shape[a, LAST_FEATURE]):
-            value = feature_value[f]
-            roundings = value[FEATURE_ROUNDING] + shape_value[b, ROUNDING]
-            if feature[f] == POINT or feature[f] == RIM:
-                probe(feature[f], value, 0.0, *args)
-            elif deepest(feature[f], value, reach + roundings, *args) < 0.0:
+        for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
+            roundings = T.feature_value[f, FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
+            if T.feature[f] == POINT or T.feature[f] == RIM:
+                probe(T, f, 0.0, b, turn, offset, found)
+            elif deepest(T, f, reach + roundings, b, turn, offset, found) < 0.0:
                 continue
             out[index] = min(out[index], found[0] - roundings)
 
