@@ -6,7 +6,7 @@ import pytest
 import impeto
 from impeto.core.mechanics.contact import fields as kinds
 from impeto.core.mechanics.contact.columns import KIND, LAST_POINT, SHAPE_WIDTH, SIZE, VALUE_WIDTH
-from impeto.core.mechanics.contact.features import BARREL, LINE, deepest, probe
+from impeto.core.mechanics.contact.features import BARREL, CLOSE, LINE, deepest, probe
 from impeto.core.mechanics.contact.fields import field
 from impeto.core.mechanics.contact.nearby import find_near
 from impeto.core.mechanics.pack import Pack
@@ -90,7 +90,7 @@ def test_the_deepest_place_of_a_feature_is_not_above_any_other(feature, name):
     for _ in range(20):
         turn = np.linalg.qr(rng.normal(size=(3, 3)))[0]
         offset = rng.uniform(-0.9, 0.9, 3)
-        share = deepest(T, 0, 10.0, 0, turn, offset, out)
+        share = deepest(T, 0, 10.0, CLOSE, 0, turn, offset, out)
         least = out[0]
         shares = np.linspace(0.0, 1.0, 101)
         scanned = []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 from impeto.app.document import Document
@@ -45,7 +46,7 @@ from impeto.core.model.elements import (
     Term,
     Worm,
 )
-from impeto.core.model.model import Case, Model
+from impeto.core.model.model import Model
 
 
 def free_name(model: Model, stem: str) -> str:
@@ -127,7 +128,7 @@ def add_case(document: Document) -> None:
     """A copy of the present case under a new name."""
     present = document.model.cases[document.case]
     name = free_name(document.model, "Case")
-    case = Case(name=name, values=present.values, switches=present.switches)
+    case = replace(present, name=name)
     document.edit(f"new case {name}", document.model.with_case(case))
     document.set_case(name)
 

@@ -12,7 +12,7 @@ from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Tables
 from impeto.core.model.elements import ContactRule, Event
 from impeto.core.model.fields import Written, as_quantity
-from impeto.core.model.model import Model
+from impeto.core.model.model import AS_SET, STIFF, Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.recording import Recording, Statistics
@@ -49,12 +49,14 @@ def simulate(
     chosen = find_case(model, case).name
     system = build_system(resolve(model, chosen))
     end, tolerance, times = run_values(model, chosen, until, tol)
-    plan = Plan(end, tolerance, times, model.settings.integrator, allocate)
+    integrator = integrator_of(model, chosen)
+    step = positive_step(model, chosen)
+    plan = Plan(end, tolerance, times, integrator, step, allocate)
     happenings = _happenings(model, chosen, system)
     start: Start | None = None
     notes: list[str] = []
     if len(system.tables.shape):
-        notes += _about_contacts(model)
+        notes += _about_contacts(model, integrator)
     if model.settings.settle:
         settled = settle(system, progress)
         start, notes = settled.start, [settled.note]
@@ -63,16 +65,32 @@ def simulate(
     return _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
 
 
-def _about_contacts(model: Model) -> list[str]:
+def _about_contacts(model: Model, integrator: str) -> list[str]:
     """What a run with contacts does otherwise than asked; ModelError for what it cannot do."""
     if model.settings.settle:
         raise ModelError(
             "settling first does not see contacts yet", element="run settings", field="settle",
             remedy="Switch it off and let the bodies come to rest in the run",
         )  # fmt: skip
-    if model.settings.integrator == "stiff":
+    if integrator == STIFF:
         return ["Contacts are followed by the smooth integrator; the stiff one was not used."]
     return []
+
+
+def integrator_of(model: Model, case: str) -> str:
+    """What a case asks for, else the model's own setting."""
+    chosen = find_case(model, case).integrator
+    return model.settings.integrator if chosen == AS_SET else chosen
+
+
+def positive_step(model: Model, case: str) -> float:
+    """Step [s] of quick mode."""
+    step = _setting(Scope(model, case), model.settings.step, "time", "step")
+    if not step > 0.0:
+        raise ModelError(
+            "the quick step must be greater than zero", field="step", remedy="Type, say, 4 ms"
+        )
+    return step
 
 
 def _happenings(model: Model, case: str, system: System) -> Happenings:

@@ -110,7 +110,7 @@ class Tables(Pack):
     profile: Floats  # (O, 2) m, points of outlines
     grid: Floats  # nodes of sampled distance fields
     rule: Ints  # (K, 1) element of each contact rule
-    rule_value: Floats  # (K, 7) see contact.law
+    rule_value: Floats  # (K, 8) see contact.law
     pairing: Ints  # (H, H) rule of each pair of shapes, −1 for none
     sensor: Ints  # (S, 3) kind, row, component
     sensor_point: Floats  # (S, 3) m, from the centre of mass, body axes
@@ -173,11 +173,12 @@ class Workspace(Pack):
     near: Ints  # (P, 6) pairs of shapes that are near, see contact.forces
     near_gap: Floats  # (P,) m, least distance
     near_from: Floats  # (H, 3) m, centres when the list was made
-    near_margin: Floats  # (1,) m
+    near_margin: Floats  # (3,) of the list [m], reach of an evaluation [m], features.CLOSE
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
     patch: Floats  # (slots, 18) what happens at each point of contact, see contact.forces
     contact_energy: Floats  # (K,) J stored by each rule
     contact_work: Floats  # (6, 7)
+    quick: Floats  # (2,) what points of contact give (0: the law; see contact.impulses), step [s]
     wrench: Floats  # (n+1, 6) force, world, and torque about the centre of mass, world
     power: Floats  # rate of each extra state
     on: Floats  # (elements,) 1 or 0

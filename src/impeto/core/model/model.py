@@ -15,8 +15,9 @@ from impeto.core.model.quantity import Quantity
 
 E = TypeVar("E", bound=Element)
 ACCURACIES = ("draft", "normal", "fine")
-AUTOMATIC, SMOOTH, STIFF = "automatic", "smooth", "stiff"
-INTEGRATORS = (AUTOMATIC, SMOOTH, STIFF)
+AUTOMATIC, SMOOTH, STIFF, QUICK = "automatic", "smooth", "stiff", "quick"
+INTEGRATORS = (AUTOMATIC, SMOOTH, STIFF, QUICK)
+AS_SET = "as in the model"
 BASE = "Base"
 
 
@@ -29,6 +30,9 @@ class RunSettings:
     tolerance: Written | None = fields.quantity("number", optional=True)
     outputs: Written = fields.quantity("frequency", "500 Hz", title="Output rate")
     integrator: str = fields.choice(INTEGRATORS, AUTOMATIC)
+    step: Written = fields.quantity(
+        "time", "4 ms", title="Quick step", hint="longest step of the quick integrator"
+    )
     pose: str | None = fields.reference("pose", optional=True, title="Start pose")
     settle: bool = fields.switch(
         False, title="Settle first", hint="start from the static equilibrium"
@@ -48,6 +52,7 @@ class Case:
     until: Written | None = fields.quantity(
         "time", optional=True, title="End time", hint="empty: as in the model"
     )
+    integrator: str = fields.choice((AS_SET, *INTEGRATORS), AS_SET)
     pose: str | None = fields.reference("pose", optional=True, title="Start pose")
     note: str = fields.text()
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from impeto.core.model.model import QUICK
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
@@ -29,15 +30,19 @@ def trust(recording: Recording) -> Trust:
     """Energy balance, constraint errors, error estimate and steps of a recording."""
     s = recording.statistics
     energy = energy_error(recording)
-    audits = (
+    audits = [
         (energy, ENERGY, f"Energy balance: {energy:.0e} of the energy in play is unaccounted for."),
         (
             s.worst_gap / recording.system.size, GAP,
             f"Joints stay together to {s.worst_gap:.0e} m.",
         ),
-        (s.error, ERROR, f"Estimated error of the integration: {s.error:.0e} relative."),
-    )  # fmt: skip
+    ]  # fmt: skip
     worst = 0
+    if s.integrator == QUICK:
+        worst = 1
+    else:
+        text = f"Estimated error of the integration: {s.error:.0e} relative."
+        audits.append((s.error, ERROR, text))
     for value, (fine, poor), _ in audits:
         worst = max(worst, 0 if value <= fine else 1 if value <= poor else 2)
     if recording.stopped and not recording.stopped.startswith("Cancelled"):
@@ -47,5 +52,7 @@ def trust(recording: Recording) -> Trust:
         f"{s.changes} switchings."
     )
     lines = [line for _, _, line in audits]
+    if s.integrator == QUICK:
+        lines.append("Fixed steps of order 1, no error estimate: compare with an accurate run.")
     notes = (*recording.notes, *stalls(recording))
     return Trust((GOOD, DOUBTFUL, BAD)[worst], (*lines, steps, *notes))

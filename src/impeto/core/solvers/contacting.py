@@ -12,7 +12,6 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_FEATURE,
     FIRST_SLOT,
     IMPACT,
-    KIND,
     LAST_FEATURE,
     NEAR_WIDTH,
     PATCH_WIDTH,
@@ -21,10 +20,11 @@ from impeto.core.mechanics.contact.columns import (
     SLOTS,
     STATES,
 )
+from impeto.core.mechanics.contact.features import CLOSE
 from impeto.core.mechanics.contact.forces import place_shapes, set_apart
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.layout import SLOTS_OF
-from impeto.core.mechanics.contact.nearby import directions, find_near, set_gaps
+from impeto.core.mechanics.contact.nearby import find_near, pair_rows, set_gaps
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
@@ -41,6 +41,7 @@ Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SHARE = 0.1  # of the mean extent of the shapes: least margin
 MOST_MARKS = 500  # flags of bodies that begin to touch
+QUICK_MARGIN = 4.0
 AHEAD = 0.01  # s of travel at the highest speed: least margin
 
 
@@ -54,33 +55,31 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     place_shapes(T, S)
     margin = _margin(T, S)
     rows = _really_near(T, S, _near_rows(T, S, margin), margin)
-    kept = _memory(T, S, y)
+    kept = _memory(T, S, y, rows)
     slots = int(rows[-1, FIRST_SLOT] + rows[-1, SLOTS]) if len(rows) else 0
     if slots > len(S.patch) or len(rows) > len(S.near):
         T, S, y = _larger(T, S, y, max(slots, len(S.patch)), len(rows))
     first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
-    y[first : first + STATES * len(S.patch)] = 0.0
+    states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
+    states[:] = 0.0
     set_apart(S.patch, 0, len(S.patch))
     S.patch[:, IMPACT] = LEAST_IMPACT
-    for row in rows:
-        memory = kept.get((int(row[SHAPE_A]), int(row[SHAPE_B])))
-        if memory is not None:
-            start, count = int(row[FIRST_SLOT]), int(row[SLOTS])
-            S.patch[start : start + count] = memory[0]
-            y[first + STATES * start : first + STATES * (start + count)] = memory[1]
+    goes_to, patches, memories = kept
+    S.patch[goes_to], states[goes_to] = patches, memories
     S.near[: len(rows)] = rows
     S.near_from[:] = S.shape_place[:, :3]
-    S.near_margin[0] = margin
+    S.near_margin[:] = margin, margin, CLOSE
     S.near_count[:] = len(rows), 0, slots
     return T, S, y
 
 
 def _margin(T: Tables, S: Workspace) -> float:
-    """m"""
+    """m; more in quick mode, where far pairs cost little beside a fresh list"""
+    more = QUICK_MARGIN if S.quick[0] > 0.0 else 1.0
     bounds = T.shape_value[:, BOUND]
     finite = bounds[bounds < 1e5]
     speed = float(np.linalg.norm(S.v, axis=1).max(initial=0.0))
-    return max(SHARE * float(finite.mean()) if len(finite) else 0.1, AHEAD * speed)
+    return more * max(SHARE * float(finite.mean()) if len(finite) else 0.1, AHEAD * speed)
 
 
 def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
@@ -90,21 +89,13 @@ def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
     if count > len(found):
         found = np.zeros((count, 3), dtype=np.int64)
         find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
-    pairs = sorted(
-        map(tuple, found[:count].tolist())
-    )  # the same order whatever the sweep met first
-    weights = SLOTS_OF[T.feature]
-    total = np.concatenate([[0], np.cumsum(weights)])
+    pairs = found[:count]
+    pairs = pairs[np.lexsort(pairs.T[::-1])]  # the same order whatever the sweep met first
+    total = np.concatenate([[0], np.cumsum(SLOTS_OF[T.feature])])
     slots = total[T.shape[:, LAST_FEATURE]] - total[T.shape[:, FIRST_FEATURE]]
-    rows, used = [], 0
-    for a, b, rule in pairs:
-        ways = directions(T.shape[a, KIND], T.shape[b, KIND])
-        both = [pair for bit, pair in ((1, (a, b)), (2, (b, a))) if ways & bit]
-        for first, second in both:
-            if slots[first]:
-                rows.append((first, second, rule, used, int(slots[first]), len(both) - 1))
-                used += int(slots[first])
-    return np.array(rows, dtype=np.int64).reshape(-1, NEAR_WIDTH)
+    rows = np.zeros((2 * count, NEAR_WIDTH), dtype=np.int64)
+    made = pair_rows(T.shape, pairs, slots, rows)
+    return rows[:made]
 
 
 def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:
@@ -117,15 +108,21 @@ def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:
     return rows
 
 
-def _memory(T: Tables, S: Workspace, y: Floats) -> dict[tuple[int, int], tuple[Floats, Floats]]:
-    """Patches and bristles of every near pair."""
+def _memory(T: Tables, S: Workspace, y: Floats, rows: Ints) -> tuple[Ints, Floats, Floats]:
+    """Points of pairs that stay near: where they go to, their patches and states."""
     first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
-    kept = {}
-    for row in S.near[: S.near_count[0]]:
-        start, end = int(row[FIRST_SLOT]), int(row[FIRST_SLOT] + row[SLOTS])
-        bristles = y[first + STATES * start : first + STATES * end].copy()
-        kept[int(row[SHAPE_A]), int(row[SHAPE_B])] = S.patch[start:end].copy(), bristles
-    return kept
+    old = S.near[: S.near_count[0]]
+    count = len(T.shape)
+    _, before, after = np.intersect1d(
+        old[:, SHAPE_A] * count + old[:, SHAPE_B], rows[:, SHAPE_A] * count + rows[:, SHAPE_B],
+        assume_unique=True, return_indices=True,
+    )  # fmt: skip
+    size = rows[after, SLOTS]
+    within = np.arange(size.sum()) - np.repeat(np.cumsum(size) - size, size)
+    come_from = np.repeat(old[before, FIRST_SLOT], size) + within
+    states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
+    goes_to = np.repeat(rows[after, FIRST_SLOT], size) + within
+    return goes_to, S.patch[come_from], states[come_from]
 
 
 def _larger(

@@ -16,6 +16,7 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
+from impeto.core.mechanics.contact.impulses import AVERAGE
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
 from impeto.core.mechanics.names import Mark
@@ -38,6 +39,7 @@ from impeto.core.mechanics.tables import (
     X_STOPS,
     Workspace,
 )
+from impeto.core.model.model import QUICK
 from impeto.core.solvers import smooth, suspects
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import renewed, touch_marks, trust_overlaps
@@ -45,6 +47,7 @@ from impeto.core.solvers.crossing import first_crossing, smallest_step
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.output import Outputs, store
 from impeto.core.solvers.projection import project_fresh
+from impeto.core.solvers.quick import Quick
 from impeto.core.solvers.start import Start, consistent_start
 
 Floats = npt.NDArray[np.float64]
@@ -62,7 +65,8 @@ class Plan:
     """What is asked of a run.
 
     end : s;  tolerance : relative error per step;  times : (N,) s, outputs
-    integrator : 'automatic', 'smooth' or 'stiff'
+    integrator : 'automatic', 'smooth', 'stiff' or 'quick'
+    step : s, the longest of quick mode
     allocate : makes the arrays that the outputs go to
     """
 
@@ -70,6 +74,7 @@ class Plan:
     tolerance: float
     times: Floats
     integrator: str
+    step: float
     allocate: Allocate
 
 
@@ -82,9 +87,12 @@ class Run:
         self.system, self.plan, self.happenings = system, plan, happenings
         self.tables = system.tables
         self.began = time.perf_counter()
-        self.used = "smooth"
+        self.quick = plan.integrator == QUICK
+        self.used = QUICK if self.quick else "smooth"
         self.changed_at: float | None = None  # when it went over to the stiff integrator
         self.workspace: Workspace = system.workspace()
+        if self.quick:
+            self.workspace.quick[:] = AVERAGE, plan.step
         self.start = start or consistent_start(system, self.workspace)
         self.outputs = self._outputs()
         self.state = self._integration(self.start.state)
@@ -114,12 +122,13 @@ class Run:
         self.tables, self.workspace, y = renewed(self.tables, self.workspace, now, state.y)
         if len(y) != len(state.y):
             self.state = state = self._integration(y, state)
-        for _ in range(2):
+        for _ in range(1 if self.quick else 2):
             derivative(self.tables, self.workspace, now, state.y, state.k[0])
-            trust_overlaps(self.tables, self.workspace, state.y)
+            if not self.quick:
+                trust_overlaps(self.tables, self.workspace, state.y)
         state.clock[sw.LONGEST_TOUCH] = after_step(self.tables, self.workspace, state.y)
 
-    def _more_room(self) -> None:
+    def more_room(self) -> None:
         """For the points of contact of the outputs to come."""
         old = self.outputs.touch
         size = 2 * len(old) + 4 * smooth.OUTPUTS_IN_STEP * len(self.workspace.patch)
@@ -241,6 +250,8 @@ class Run:
 
     def go(self, progress: Progress | None) -> str:
         """Step to the end; return why it stopped early, or ''."""
+        if self.quick:
+            return Quick(self).go(progress)
         chunk, end = 20, self.plan.end
         coefficients = smooth.method()
         touching = len(self.tables.shape) > 0  # only the smooth integrator follows contacts
@@ -266,7 +277,7 @@ class Run:
             elif status == smooth.RENEW:
                 self.renew()
             elif status == smooth.FULL:
-                self._more_room()
+                self.more_room()
             elif status == smooth.STIFF:
                 stiff = True
             elif status != smooth.GOING_ON:

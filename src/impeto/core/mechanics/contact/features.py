@@ -19,9 +19,10 @@ STRETCH = 0.25  # of the depth: what still counts as nearly as deep
 SAMPLES = 7  # along features against fields that are not convex
 LEAST_STRETCH = 1e-5  # of the reach, however light the touch
 ROUNDS = 40
-# How well the deepest place of a feature is known: as a share of its length, or by the slope there.
-CLOSE, FLAT = 1e-12, 1e-12
-LEVEL = 1e-10  # of the depth: how well the ends of a stretch are
+TURNS = 24  # rounds in which the deepest place on a circle is found
+# How well deepest places are known, as shares of a feature's length (slopes there likewise).
+CLOSE, ROUGHLY = 1e-12, 1e-5
+LEVEL = 100.0  # times that, of the depth: how well the ends of a stretch are
 
 
 @kernel
@@ -46,24 +47,53 @@ def probe(T, feature, share, shape, turn, offset, out):
         length = np.sqrt(tx * tx + ty * ty + tz * tz)
         ax, ay, az = tx / length, ty / length, tz / length
         radius = value[6] + share * (value[7] - value[6])
-        cx, cy, cz = x, y, z
-        for _ in range(3):
-            inline = gx * ax + gy * ay + gz * az
-            ux, uy, uz = gx - inline * ax, gy - inline * ay, gz - inline * az
-            across = np.sqrt(ux * ux + uy * uy + uz * uz)
-            if across < 1e-9:
-                break
-            ux, uy, uz = ux / across, uy / across, uz / across
-            if (cx - radius * ux - x) ** 2 + (cy - radius * uy - y) ** 2 + (
-                cz - radius * uz - z
-            ) ** 2 < 1e-28:
-                break
-            x, y, z = cx - radius * ux, cy - radius * uy, cz - radius * uz
-            d, gx, gy, gz = field(T, shape, x, y, z)
-            widening = -(value[7] - value[6]) * (gx * ux + gy * uy + gz * uz)
+        d, gx, gy, gz, ux, uy, uz = _around(T, shape, x, y, z, ax, ay, az, radius, d, gx, gy, gz)
+        x, y, z = x - radius * ux, y - radius * uy, z - radius * uz
+        widening = -(value[7] - value[6]) * (gx * ux + gy * uy + gz * uz)
     out[0], out[1], out[2], out[3] = d, gx, gy, gz
     out[4], out[5], out[6] = x, y, z
     return gx * tx + gy * ty + gz * tz + widening
+
+
+@kernel
+def _around(T, shape, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
+    """Least distance to a shape on a circle about the axis a: with its gradient, and the unit
+    vector from there to the centre, 0 where the whole disc is equally near.
+
+    d, g : found at the centre. Goes where the gradient points, by less when that led too far; where
+    two faces are equally near, the gradient is that between theirs which is square to the circle.
+    """
+    bx, by, bz, step, found, turned = 0.0, 0.0, 0.0, 1.0, False, False
+    hx, hy, hz = 0.0, 0.0, 0.0  # gradient beyond the deepest place
+    for _ in range(TURNS):
+        inline = gx * ax + gy * ay + gz * az
+        ux, uy, uz = gx - inline * ax, gy - inline * ay, gz - inline * az
+        across = np.sqrt(ux * ux + uy * uy + uz * uz)
+        if across < 1e-9:
+            break
+        ux, uy, uz = ux / across - bx, uy / across - by, uz / across - bz
+        ux, uy, uz = bx + step * ux, by + step * uy, bz + step * uz
+        across = np.sqrt(ux * ux + uy * uy + uz * uz)
+        if across < 1e-9:
+            break
+        ux, uy, uz = ux / across, uy / across, uz / across
+        moved = (ux - bx) ** 2 + (uy - by) ** 2 + (uz - bz) ** 2
+        if moved * radius * radius < 1e-28:
+            break
+        there = field(T, shape, cx - radius * ux, cy - radius * uy, cz - radius * uz)
+        if found and there[0] >= d:
+            step *= 0.5
+            hx, hy, hz, turned = there[1], there[2], there[3], True
+            continue
+        bx, by, bz, found = ux, uy, uz, True
+        d, gx, gy, gz = there
+    if turned:
+        tx, ty, tz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+        here, beyond = gx * tx + gy * ty + gz * tz, hx * tx + hy * ty + hz * tz
+        if here * beyond < -1e-12:  # not where both are 0 but for rounding
+            w = beyond / (beyond - here)
+            gx, gy, gz = w * gx + (1.0 - w) * hx, w * gy + (1.0 - w) * hy, w * gz + (1.0 - w) * hz
+    return d, gx, gy, gz, bx, by, bz
 
 
 @kernel
@@ -76,8 +106,9 @@ def _turned(m, x, y, z):
 
 
 @kernel
-def deepest(T, feature, reach, shape, turn, offset, out):
-    """Share at which a line or bar comes nearest to the other shape; −1 when farther than `reach`.
+def deepest(T, feature, reach, close, shape, turn, offset, out):
+    """Share at which a line or bar comes nearest to the other shape, to `close`; −1 when farther
+    than `reach`.
 
     Leaves what probe() found there in `out`. The distance to a convex shape is convex along a
     line: its slope changes sign once: at a kink where the tangents of both sides meet, otherwise
@@ -119,13 +150,13 @@ def deepest(T, feature, reach, shape, turn, offset, out):
             part = below / (below - above)
         share = low + min(max(part, 1e-3), 1.0 - 1e-3) * (high - low)
         slope = probe(T, feature, share, shape, turn, offset, out)
-        if abs(slope) < FLAT * length:
+        if abs(slope) < close * length:
             return share if out[0] <= reach else -1.0
         if slope > 0.0:
             high, above, stop, behind = share, slope, out[0], (out[1], out[2], out[3])
         else:
             low, below, start, before = share, slope, out[0], (out[1], out[2], out[3])
-        if high - low < CLOSE:
+        if high - low < close:
             break
     share = low if above > -below else high
     probe(T, feature, share, shape, turn, offset, out)
@@ -158,7 +189,7 @@ def nearest_to_bar(value, turn, offset, half):
 
 
 @kernel
-def end_of_stretch(T, found, along, outer, level, shape):
+def end_of_stretch(T, found, along, outer, level, close, shape):
     """How far from the deepest place the distance stays below `level`, as a share of `along`.
 
     found : what probe() left at the deepest place;  along : (3,) the feature, axes of the other
@@ -181,7 +212,7 @@ def end_of_stretch(T, found, along, outer, level, shape):
             x + share * along[0], y + share * along[1], z + share * along[2],
         )  # fmt: skip
         off = value - level
-        if abs(off) < LEVEL * (level - found[0]) or abs(outer - inner) < CLOSE:
+        if abs(off) < LEVEL * close * (level - found[0]) or abs(outer - inner) < close:
             break
         if off > 0.0:
             outer, above = share, off

@@ -138,7 +138,7 @@ def set_turn(S, a, b, turn, offset):
 @kernel
 def add_pair(T, S, row, bristles, rates, absorbed, belts):
     """One near pair; returns a distance [m] that lies between the two at least."""
-    a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[0]
+    a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[1]
     work = S.contact_work
     turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
     slot, rounding = row[FIRST_SLOT], T.shape_value[b, ROUNDING]
@@ -170,7 +170,7 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
             continue
         at = -1.0
         if weight > 0.0:
-            at = deepest(T, f, reach + roundings, b, turn, offset, out)
+            at = deepest(T, f, reach + roundings, S.near_margin[2], b, turn, offset, out)
         if at < 0.0:
             set_apart(S.patch, slot, 2)
         else:
@@ -192,7 +192,7 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
     for side in range(2):
         out[0], out[4], out[5], out[6] = least, x, y, z
         if least < roundings:
-            moved, distance = end_of_stretch(T, out, along, side - at, level, b)
+            moved, distance = end_of_stretch(T, out, along, side - at, level, S.near_margin[2], b)
             out[0], out[4] = distance, x + moved * along[0]
             out[5], out[6] = y + moved * along[1], z + moved * along[2]
         touch(T, S, row, f, slot + side, 0.5 * weight, bristles, rates, absorbed, belts)
@@ -252,6 +252,10 @@ def touch(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
     )
     stiffness = weight * rule[STIFFNESS]
     out[SLOPE] = stiffness
+    if S.quick[0] > 0.0:
+        if S.quick[0] > 1.0:
+            give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts)
+        return
     if depth <= 0.0:
         return
     thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
@@ -291,6 +295,20 @@ def touch(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
     out[STORED] += 0.5 * elastic_rate
     S.contact_energy[row[RULE]] += out[STORED]
     give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts)
+
+
+@kernel
+def give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts):
+    """Mean force over the last step of quick mode, from the impulses that are kept as states."""
+    out, kept = S.patch[slot], bristles[STATES * slot : STATES * slot + STATES]
+    normal, friction = out[NORMAL : NORMAL + 3], out[FRICTION : FRICTION + 3]
+    vt, _ = bristle_input(
+        T, S, row[SHAPE_A], row[SHAPE_B], turn_a, turn_b, normal, out[CLOSING], kept
+    )
+    out[FORCE], out[SLIP] = kept[3] / S.quick[1], np.sqrt(dot(vt, vt))
+    for k in range(3):
+        friction[k] = kept[k] / S.quick[1]
+    give(T, S, row, arm_a, arm_b, normal, out[FORCE], friction, out[CLOSING], vt, absorbed, belts)
 
 
 @kernel

@@ -7,8 +7,9 @@ import numpy as np
 from impeto.core.mechanics.kernel import kernel
 
 (
-    STIFFNESS, EXPONENT, IMPACT_DAMPING, DAMPING_LIMIT, STATIC, KINETIC, ROLLING, RULE_WIDTH,
-) = range(8)  # fmt: skip
+    STIFFNESS, EXPONENT, IMPACT_DAMPING, DAMPING_LIMIT, STATIC, KINETIC, ROLLING, RESTITUTION,
+    RULE_WIDTH,
+) = range(9)  # fmt: skip
 REFERENCE_DEPTH = 1e-3  # m, where every exponent gives the same force
 LEAST_IMPACT = 1e-4  # m/s: slower impacts are damped as if they were so fast
 STRIBECK = 1e-3  # m/s over which static friction falls to kinetic

@@ -54,7 +54,8 @@ def contact_arrays(
         "rule": np.array([elements[rule.name] for rule in m.rules], dtype=np.int64).reshape(-1, 1),
         "rule_value": np.array(
             [
-                (r.stiffness, r.exponent, *damping(r.restitution), r.static, r.kinetic, r.rolling)
+                (r.stiffness, r.exponent, *damping(r.restitution), r.static, r.kinetic, r.rolling,
+                 r.restitution)
                 for r in m.rules
             ],
             dtype=float,

@@ -13,10 +13,13 @@ from impeto.core.mechanics.contact.columns import (
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
+    HALVED,
     IMPACT,
+    KIND,
     LAST_FEATURE,
     MASS,
     ROUNDING,
+    RULE,
     SHAPE_A,
     SHAPE_B,
     SLOPE,
@@ -24,7 +27,7 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
     THICKNESS,
 )
-from impeto.core.mechanics.contact.features import POINT, RIM, deepest, probe
+from impeto.core.mechanics.contact.features import POINT, RIM, ROUGHLY, deepest, probe
 from impeto.core.mechanics.contact.fields import (
     BALL,
     CAPSULE,
@@ -62,6 +65,29 @@ def directions(kind_a, kind_b):
     if kind_a == PROFILE and (kind_b == ROUND or kind_b == PIPE):
         return 2
     return 3
+
+
+@kernel
+def pair_rows(shape, pairs, slots, out):
+    """Rows of S.near for pairs of shapes (P, 3), one or both ways; returns how many.
+
+    slots : (H,) points of contact that the features of each shape can have
+    """
+    count, used = 0, 0
+    for index in range(pairs.shape[0]):
+        a, b, rule = pairs[index]
+        ways = directions(shape[a, KIND], shape[b, KIND])
+        both = 1 if ways == 3 and slots[a] > 0 and slots[b] > 0 else 0
+        for side in range(2):
+            first, second = (a, b) if side == 0 else (b, a)
+            if ways & (1 + side) == 0 or slots[first] == 0:
+                continue
+            row = out[count]
+            row[SHAPE_A], row[SHAPE_B], row[RULE] = first, second, rule
+            row[FIRST_SLOT], row[SLOTS], row[HALVED] = used, slots[first], both
+            used += slots[first]
+            count += 1
+    return count
 
 
 @kernel
@@ -116,7 +142,7 @@ def set_gaps(T, S, rows, reach, out):
             roundings = T.feature_value[f, FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
             if T.feature[f] == POINT or T.feature[f] == RIM:
                 probe(T, f, 0.0, b, turn, offset, found)
-            elif deepest(T, f, reach + roundings, b, turn, offset, found) < 0.0:
+            elif deepest(T, f, reach + roundings, ROUGHLY, b, turn, offset, found) < 0.0:
                 continue
             out[index] = min(out[index], found[0] - roundings)
 
@@ -139,7 +165,7 @@ def after_step(T, S, y):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
                 continue
-            for k in range(STATES):
+            for k in range(STATES if S.quick[0] == 0.0 else 0):
                 y[bristles + STATES * slot + k] = 0.0
             if patch[DEPTH] < -1e20:
                 continue

@@ -1,0 +1,295 @@
+"""Quick mode: impulses that keep touching bodies apart over a whole step, at the velocity level.
+
+Non-penetration and Coulomb friction at the end of the step (Anitescu and Potra 1997), solved by
+projected Gauss-Seidel sweeps that start from the impulses of the step before. A contact that is
+soft against the step keeps its stiffness and damping, taken implicitly; one that is stiffer is
+given as much stiffness as the step can follow. Joints answer exactly: after every sweep the
+impulses so far go through the factored equations of motion.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.contact.columns import (
+    BELT,
+    BODY,
+    CLOSING,
+    DEPTH,
+    FIRST_SLOT,
+    IMPACT,
+    MASS,
+    NORMAL,
+    PLACE,
+    RULE,
+    SHAPE_A,
+    SHAPE_B,
+    SLOPE,
+    SLOTS,
+    STATES,
+    THICKNESS,
+)
+from impeto.core.mechanics.contact.forces import belt_velocity
+from impeto.core.mechanics.contact.law import (
+    DAMPING_LIMIT,
+    EXPONENT,
+    IMPACT_DAMPING,
+    KINETIC,
+    REFERENCE_DEPTH,
+    RESTITUTION,
+    ROLLING,
+    STATIC,
+    friction_limit,
+)
+from impeto.core.mechanics.contact.sweeps import (
+    AIM,
+    ARM,
+    DIRECTION,
+    FIRST,
+    GIVEN,
+    IMPULSE,
+    INVERSE,
+    LIMIT,
+    PAIR,
+    RESISTANCE,
+    ROLLED,
+    SECOND,
+    SLOT,
+    SOFT,
+    SPRING,
+    along_directions,
+    answer,
+    give,
+    push,
+    set_response,
+    velocity_at,
+)
+from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.kkt import solve_once
+from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
+
+GEOMETRY, AVERAGE = 1.0, 2.0  # S.quick[0]: where bodies touch; forces of the last step's impulses
+SAME = 0.02  # of the thickness: points of a pair so near to each other count as one
+FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
+BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
+SETTLED = 2e-5  # m/s: change of speeds at which the sweeps end
+
+
+@kernel
+def contact_impulses(T, S, state, Q, h, sweeps):
+    """End velocities of a step of h seconds from the evaluation in S and state.rate, with contact.
+
+    Q : arrays of the sweeps. Leaves the impulses in the states of the points, the energy that
+    contacts and belts exchange in state.rate, end velocities in Q.velocity (n+1, 6), world.
+    """
+    n = T.mass.shape[0] - 1
+    first = 13 * n + T.extra[X_BRISTLES]
+    predict(T, S, Q, state.rate, h, n)
+    count = gather(T, S, state.y, Q, h, first)
+    jointed = T.row.shape[0] > 0
+    if jointed:
+        answer_of_joints(T, S, Q, n, count)
+    used = 0
+    for sweep in range(sweeps if count > 0 else 0):
+        largest = 0.0
+        for turn in range(count):  # there and back: loads go through a heap both ways
+            largest = max(largest, push(Q, turn if sweep % 2 == 0 else count - 1 - turn))
+        if jointed:
+            answer_of_joints(T, S, Q, n, count)
+        used += 1
+        if largest < SETTLED:
+            break
+    for slot in range(S.near_count[2]):
+        for k in range(STATES):
+            state.y[first + STATES * slot + k] = 0.0
+    for index in range(count):
+        book(T, S, state, Q, index, h, first)
+    return used
+
+
+@inlined
+def predict(T, S, Q, rate, h, n):
+    """Velocities after h without contact, world; inverse inertias in the world."""
+    for body in range(1, n + 1):
+        R, u = S.rotation[body], 7 * n + 6 * (body - 1)
+        Q.inverse[body] = 1.0 / T.mass[body]
+        for i in range(3):
+            Q.velocity[body, i] = S.v[body, i] + h * rate[u + i]
+            Q.velocity[body, 3 + i] = S.spin[body, i]
+            for k in range(3):
+                Q.velocity[body, 3 + i] += h * R[i, k] * rate[u + 3 + k]
+                Q.inertia[body, i, k] = 0.0
+        for i in range(3):
+            for k in range(3):
+                for a in range(3):
+                    for b in range(3):
+                        Q.inertia[body, i, k] += R[i, a] * T.inverse_inertia[body, a, b] * R[k, b]
+        copy(Q.velocity[body], Q.aimed[body])
+
+
+@inlined
+def gather(T, S, y, Q, h, first):
+    """Points that touch or may within the step; returns how many."""
+    count, fallen = 0, BOUNCES * h * np.sqrt(dot(T.gravity, T.gravity))
+    for pair in range(S.near_count[0]):
+        row = S.near[pair]
+        begin = count
+        thin = min(T.shape_value[row[SHAPE_A], THICKNESS], T.shape_value[row[SHAPE_B], THICKNESS])
+        for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+            patch = S.patch[slot]
+            if patch[DEPTH] + 2.0 * h * (max(patch[CLOSING], 0.0) + fallen) <= 0.0:
+                continue
+            twin = twin_of(S.patch, Q, begin, count, slot, SAME * thin)
+            if twin >= 0:
+                Q.number[twin, SPRING] += patch[SLOPE]
+                continue
+            Q.joined[count, SLOT], Q.joined[count, PAIR] = slot, pair
+            Q.joined[count, FIRST] = T.shape[row[SHAPE_A], BODY]
+            Q.joined[count, SECOND] = T.shape[row[SHAPE_B], BODY]
+            Q.number[count, SPRING] = patch[SLOPE]
+            count += 1
+    for index in range(count):
+        prepare(T, S, y, Q, index, h, first)
+        set_law(T, S, Q, index, h, fallen)
+    for index in range(count):
+        give(Q, index)
+    return count
+
+
+@kernel
+def twin_of(patch, Q, begin, end, slot, near):
+    """A point of the same pair at the same place, −1 for none: edges that share a corner."""
+    for index in range(begin, end):
+        other = Q.joined[index, SLOT]
+        square, along = 0.0, 0.0
+        for k in range(3):
+            square += (patch[slot, PLACE + k] - patch[other, PLACE + k]) ** 2
+            along += patch[slot, NORMAL + k] * patch[other, NORMAL + k]
+        if square < near * near and along > 0.99:
+            return index
+    return -1
+
+
+@kernel
+def prepare(T, S, y, Q, index, h, first):
+    """Directions, masses, aims and starting impulses of a point."""
+    slot, row = Q.joined[index, SLOT], S.near[Q.joined[index, PAIR]]
+    patch, out, rule = S.patch[slot], Q.number[index], T.rule_value[row[RULE]]
+    normal = (patch[NORMAL], patch[NORMAL + 1], patch[NORMAL + 2])
+    other = (1.0, 0.0, 0.0) if abs(normal[0]) < 0.7 else (0.0, 1.0, 0.0)
+    u = cross(normal, other)
+    size = np.sqrt(dot(u, u))
+    u = (u[0] / size, u[1] / size, u[2] / size)
+    w = cross(normal, u)
+    for k in range(3):
+        out[DIRECTION + k], out[DIRECTION + 3 + k], out[DIRECTION + 6 + k] = normal[k], u[k], w[k]
+    for side in range(2):
+        for k in range(3):
+            out[ARM + 3 * side + k] = patch[PLACE + k] - S.x[Q.joined[index, FIRST + side], k]
+    set_response(Q, index)
+    v = velocity_at(Q, index)
+    ua, ub = belt_velocity(T, S, row[SHAPE_A]), belt_velocity(T, S, row[SHAPE_B])
+    slip = 0.0
+    for k in range(3):
+        direction = out[DIRECTION + 3 * k : DIRECTION + 3 * k + 3]
+        out[INVERSE + k] = dot(direction, answer(out, direction))
+        belted = dot(ua, direction) - dot(ub, direction)
+        out[AIM + k] = -belted if k > 0 else 0.0
+        speed = dot(v, direction) + belted
+        slip += speed * speed if k > 0 else 0.0
+        start = dot(y[first + STATES * slot :], direction)
+        out[IMPULSE + k] = y[first + STATES * slot + 3] if k == 0 else start
+    out[LIMIT] = friction_limit(rule[STATIC], rule[KINETIC], np.sqrt(slip))
+    out[RESISTANCE] = rule[ROLLING]
+    out[ROLLED] = out[ROLLED + 1] = 0.0
+
+
+@kernel
+def set_law(T, S, Q, index, h, fallen):
+    """Softness and aim along the normal: separation speed = aim − softness · impulse, or more.
+
+    fallen : m/s; slower impacts do not bounce
+    """
+    out, rule = Q.number[index], T.rule_value[S.near[Q.joined[index, PAIR], RULE]]
+    patch = S.patch[Q.joined[index, SLOT]]
+    mass, depth, closing = patch[MASS], patch[DEPTH], patch[CLOSING]
+    raised = min(max(depth, 1e-9) / REFERENCE_DEPTH, 1e3) ** (rule[EXPONENT] - 1.0)
+    stiffness, out[SOFT] = out[SPRING] * raised, 0.0
+    if stiffness < FOLLOWED * mass / (h * h):
+        rate = stiffness * max(depth, 0.0) * rule[IMPACT_DAMPING] / max(patch[IMPACT], 1e-3)
+        rate = min(rate, 1.5 * rule[DAMPING_LIMIT] * np.sqrt(stiffness * mass))
+    elif depth <= 0.0 or closing > fallen:
+        out[AIM] = min(depth, 0.0) / h
+        if closing > fallen and depth + h * closing > 0.0:
+            out[AIM] = max(out[AIM], rule[RESTITUTION] * closing)
+        return
+    else:
+        stiffness = mass / (h * h)
+        rate = 2.0 * np.sqrt(stiffness * mass)
+    out[SOFT] = 1.0 / (h * (stiffness * h + rate))
+    out[AIM] = depth * stiffness / (stiffness * h + rate)
+
+
+@inlined
+def answer_of_joints(T, S, Q, n, count):
+    """Velocities as all impulses so far change them with the joints in force."""
+    S.right[:] = 0.0
+    Q.impulse[:, :] = 0.0
+    for index in range(count):
+        p = Q.number[index]
+        for side in range(2):
+            body, sign = Q.joined[index, FIRST + side], 1.0 - 2.0 * side
+            moment = cross(p[ARM + 3 * side : ARM + 3 * side + 3], p[GIVEN : GIVEN + 3])
+            for i in range(3):
+                rolled = p[ROLLED] * p[DIRECTION + 3 + i] + p[ROLLED + 1] * p[DIRECTION + 6 + i]
+                Q.impulse[body, i] += sign * p[GIVEN + i]
+                Q.impulse[body, 3 + i] += sign * (moment[i] + rolled)
+    for body in range(1, n + 1):
+        R, first = S.rotation[body], 6 * (body - 1)
+        for i in range(3):
+            S.right[first + i] = Q.impulse[body, i]
+            for k in range(3):
+                S.right[first + 3 + i] += R[k, i] * Q.impulse[body, 3 + k]
+    solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
+    for body in range(1, n + 1):
+        R, first = S.rotation[body], 6 * (body - 1)
+        for i in range(3):
+            Q.velocity[body, i] = Q.aimed[body, i] + S.right[first + i]
+            Q.velocity[body, 3 + i] = Q.aimed[body, 3 + i]
+            for k in range(3):
+                Q.velocity[body, 3 + i] += R[i, k] * S.right[first + 3 + k]
+
+
+@kernel
+def book(T, S, state, Q, index, h, first):
+    """Keep the impulses of a point and what they take out of the bodies and of belts, per second.
+
+    Work of an impulse: times the mean of the velocities at both ends of the step, so that
+    what only rests takes nothing.
+    """
+    out, row = Q.number[index], S.near[Q.joined[index, PAIR]]
+    memory = state.y[first + STATES * Q.joined[index, SLOT] :]
+    n, a, b = T.mass.shape[0] - 1, Q.joined[index, FIRST], Q.joined[index, SECOND]
+    impulse = along_directions(out, out[IMPULSE : IMPULSE + 3])
+    after = velocity_at(Q, index)
+    turn_a = cross(S.spin[a], out[ARM : ARM + 3])
+    turn_b = cross(S.spin[b], out[ARM + 3 : ARM + 6])
+    taken = 0.0
+    for k in range(3):
+        before = S.v[a, k] + turn_a[k] - S.v[b, k] - turn_b[k]
+        taken -= 0.5 * (before + after[k]) * impulse[k]
+        memory[k] = impulse[k] - out[IMPULSE] * out[DIRECTION + k]
+        for i in range(2):
+            mean = 0.5 * (Q.velocity[a, 3 + k] + S.spin[a, k])
+            mean -= 0.5 * (Q.velocity[b, 3 + k] + S.spin[b, k])
+            taken -= out[ROLLED + i] * out[DIRECTION + 3 + 3 * i + k] * mean
+    memory[3] = out[IMPULSE]
+    for side in range(2):
+        shape = row[SHAPE_A if side == 0 else SHAPE_B]
+        belt = T.shape[shape, BELT]
+        if belt >= 0:
+            work = dot(memory, belt_velocity(T, S, shape)) * (-1.0 if side == 0 else 1.0)
+            state.rate[13 * n + T.extra[X_BELTS] + belt] += work / h
+            taken += work
+    state.rate[13 * n + T.extra[X_CONTACTS] + row[RULE]] += taken / h

@@ -1,0 +1,182 @@
+"""One sweep of quick mode over a point of contact, and the arrays it works on."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.pack import Pack
+
+Floats = npt.NDArray[np.float64]
+# Columns of points that take part, `joined` (K, 4): slot, row of the near pair, bodies A and B; of
+# their numbers: directions n, t₁, t₂ (9), arms from A and B (6), change of velocity by an impulse
+# (9), the same along each direction (3), speed aimed at (3), softness, friction, impulses (3), of
+# rolling (2), rolling resistance, stiffness, the whole impulse (3).
+(
+    DIRECTION, ARM, RESPONSE, INVERSE, AIM, SOFT, LIMIT, IMPULSE, ROLLED, RESISTANCE, SPRING,
+    GIVEN, NUMBERS,
+) = 0, 9, 15, 24, 27, 30, 31, 32, 35, 37, 38, 39, 42  # fmt: skip
+SLOT, PAIR, FIRST, SECOND = range(4)
+
+
+class Sweeps(Pack):
+    """Arrays of the sweeps; n+1 bodies, K points."""
+
+    velocity: Floats  # (n+1, 6) velocity and spin, world
+    aimed: Floats  # (n+1, 6) the same at the end of the step without contact
+    inverse: Floats  # (n+1,) 1/kg, 0 for the ground
+    inertia: Floats  # (n+1, 3, 3) inverse, world, 0 for the ground
+    impulse: Floats  # (n+1, 6) N s and N m s, world, about the centre of mass
+    joined: npt.NDArray[np.int64]  # (K, 4)
+    number: Floats  # (K, 42)
+
+
+def new_sweeps(bodies: int, points: int) -> Sweeps:
+    """Room for that many bodies, the ground included, and points."""
+    return Sweeps(
+        velocity=np.zeros((bodies, 6)),
+        aimed=np.zeros((bodies, 6)),
+        inverse=np.zeros(bodies),
+        inertia=np.zeros((bodies, 3, 3)),
+        impulse=np.zeros((bodies, 6)),
+        joined=np.zeros((points, 4), dtype=np.int64),
+        number=np.zeros((points, NUMBERS)),
+    )
+
+
+@kernel
+def set_response(Q, index):
+    """Change of the velocity of A over B at a point by an impulse there, (3, 3) in a row."""
+    out = Q.number[index]
+    for k in range(3):
+        unit = (1.0 if k == 0 else 0.0, 1.0 if k == 1 else 0.0, 1.0 if k == 2 else 0.0)
+        for i in range(3):
+            out[RESPONSE + 3 * i + k] = 0.0
+        for side in range(2):
+            body, arm = Q.joined[index, FIRST + side], out[ARM + 3 * side : ARM + 3 * side + 3]
+            turn = turned(Q.inertia[body], cross(arm, unit))
+            moved = cross(turn, arm)
+            for i in range(3):
+                out[RESPONSE + 3 * i + k] += moved[i] + Q.inverse[body] * unit[i]
+
+
+@kernel
+def turned(m, v):
+    return dot(m[0], v), dot(m[1], v), dot(m[2], v)
+
+
+@kernel
+def answer(out, impulse):
+    """The change of velocity that the response of a point gives for an impulse."""
+    return (
+        dot(out[RESPONSE : RESPONSE + 3], impulse), dot(out[RESPONSE + 3 : RESPONSE + 6], impulse),
+        dot(out[RESPONSE + 6 : RESPONSE + 9], impulse),
+    )  # fmt: skip
+
+
+@kernel
+def velocity_at(Q, index):
+    """Velocity of A over B at a point."""
+    out = Q.number[index]
+    va, vb = Q.velocity[Q.joined[index, FIRST]], Q.velocity[Q.joined[index, SECOND]]
+    a, b = cross(va[3:6], out[ARM : ARM + 3]), cross(vb[3:6], out[ARM + 3 : ARM + 6])
+    return va[0] + a[0] - vb[0] - b[0], va[1] + a[1] - vb[1] - b[1], va[2] + a[2] - vb[2] - b[2]
+
+
+@kernel
+def along_directions(out, amounts):
+    """Vector from its parts along n, t₁, t₂."""
+    d = out[DIRECTION : DIRECTION + 9]
+    return (
+        amounts[0] * d[0] + amounts[1] * d[3] + amounts[2] * d[6],
+        amounts[0] * d[1] + amounts[1] * d[4] + amounts[2] * d[7],
+        amounts[0] * d[2] + amounts[1] * d[5] + amounts[2] * d[8],
+    )
+
+
+@kernel
+def give(Q, index):
+    """The impulse that a point starts with, onto both bodies."""
+    p, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
+    x, y, z = along_directions(p, p[IMPULSE : IMPULSE + 3])
+    p[GIVEN], p[GIVEN + 1], p[GIVEN + 2] = x, y, z
+    push_body(Q.velocity[a], Q.inertia[a], Q.inverse[a], p[ARM], p[ARM + 1], p[ARM + 2], x, y, z)
+    push_body(
+        Q.velocity[b], Q.inertia[b], Q.inverse[b], p[ARM + 3], p[ARM + 4], p[ARM + 5], -x, -y, -z
+    )
+
+
+@kernel
+def push(Q, index):
+    """One sweep over a point; returns by how much it changed a speed [m/s]. Written out in numbers:
+    most of the time of quick mode goes here."""
+    p, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
+    va, vb, ia, ib = Q.velocity[a], Q.velocity[b], Q.inertia[a], Q.inertia[b]
+    ax, ay, az = p[ARM], p[ARM + 1], p[ARM + 2]
+    bx, by, bz = p[ARM + 3], p[ARM + 4], p[ARM + 5]
+    vx = va[0] + va[4] * az - va[5] * ay - vb[0] - vb[4] * bz + vb[5] * by
+    vy = va[1] + va[5] * ax - va[3] * az - vb[1] - vb[5] * bx + vb[3] * bz
+    vz = va[2] + va[3] * ay - va[4] * ax - vb[2] - vb[3] * by + vb[4] * bx
+    nx, ny, nz = p[DIRECTION], p[DIRECTION + 1], p[DIRECTION + 2]
+    off = vx * nx + vy * ny + vz * nz - p[AIM] + p[SOFT] * p[IMPULSE]
+    whole = max(p[IMPULSE] - off / (p[INVERSE] + p[SOFT]), 0.0)
+    change = whole - p[IMPULSE]
+    p[IMPULSE] = whole
+    moved = abs(change) * p[INVERSE]
+    px, py, pz = change * nx, change * ny, change * nz
+    if p[LIMIT] > 0.0:
+        ux, uy, uz = p[DIRECTION + 3], p[DIRECTION + 4], p[DIRECTION + 5]
+        wx, wy, wz = p[DIRECTION + 6], p[DIRECTION + 7], p[DIRECTION + 8]
+        vx += p[RESPONSE] * px + p[RESPONSE + 1] * py + p[RESPONSE + 2] * pz
+        vy += p[RESPONSE + 3] * px + p[RESPONSE + 4] * py + p[RESPONSE + 5] * pz
+        vz += p[RESPONSE + 6] * px + p[RESPONSE + 7] * py + p[RESPONSE + 8] * pz
+        along = p[IMPULSE + 1] - (vx * ux + vy * uy + vz * uz - p[AIM + 1]) / p[INVERSE + 1]
+        across = p[IMPULSE + 2] - (vx * wx + vy * wy + vz * wz - p[AIM + 2]) / p[INVERSE + 2]
+        limit, square = p[LIMIT] * whole, along * along + across * across
+        if square > limit * limit:
+            share = limit / np.sqrt(square)
+            along, across = share * along, share * across
+        du, dw = along - p[IMPULSE + 1], across - p[IMPULSE + 2]
+        p[IMPULSE + 1], p[IMPULSE + 2] = along, across
+        moved = max(moved, max(abs(du), abs(dw)) * p[INVERSE + 1])
+        px, py, pz = px + du * ux + dw * wx, py + du * uy + dw * wy, pz + du * uz + dw * wz
+    if moved > 0.0:
+        push_body(va, ia, Q.inverse[a], ax, ay, az, px, py, pz)
+        push_body(vb, ib, Q.inverse[b], bx, by, bz, -px, -py, -pz)
+        p[GIVEN] += px
+        p[GIVEN + 1] += py
+        p[GIVEN + 2] += pz
+    if p[RESISTANCE] > 0.0:
+        resist(Q, index)
+    return moved
+
+
+@kernel
+def push_body(v, inertia, inverse, rx, ry, rz, px, py, pz):
+    """An impulse at an arm onto the velocity (6,) of a body."""
+    mx, my, mz = ry * pz - rz * py, rz * px - rx * pz, rx * py - ry * px
+    v[0] += inverse * px
+    v[1] += inverse * py
+    v[2] += inverse * pz
+    v[3] += inertia[0, 0] * mx + inertia[0, 1] * my + inertia[0, 2] * mz
+    v[4] += inertia[1, 0] * mx + inertia[1, 1] * my + inertia[1, 2] * mz
+    v[5] += inertia[2, 0] * mx + inertia[2, 1] * my + inertia[2, 2] * mz
+
+
+@kernel
+def resist(Q, index):
+    """Rolling resistance: a turning impulse that stops rolling, up to its arm times the load."""
+    out, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
+    limit = out[RESISTANCE] * out[IMPULSE]
+    for k in range(2):
+        axis = out[DIRECTION + 3 + 3 * k : DIRECTION + 6 + 3 * k]
+        turn_a, turn_b = turned(Q.inertia[a], axis), turned(Q.inertia[b], axis)
+        off = dot(axis, Q.velocity[a, 3:6]) - dot(axis, Q.velocity[b, 3:6])
+        wanted = out[ROLLED + k] - off / (dot(axis, turn_a) + dot(axis, turn_b))
+        change = min(max(wanted, -limit), limit) - out[ROLLED + k]
+        out[ROLLED + k] += change
+        for i in range(3):
+            Q.velocity[a, 3 + i] += change * turn_a[i]
+            Q.velocity[b, 3 + i] -= change * turn_b[i]

@@ -1,0 +1,176 @@
+"""Quick mode: fixed steps with impulses between touching bodies, for heaps and real time.
+
+Half-implicit Euler steps (velocities first, positions with the new ones), of order 1. Joints and
+prescribed motions hold exactly at the end of every step. Switches and events come at the end of
+the step in which they happen.
+"""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from impeto.core.mechanics.contact.columns import BOUND
+from impeto.core.mechanics.contact.features import ROUGHLY
+from impeto.core.mechanics.contact.impulses import (
+    AVERAGE,
+    GEOMETRY,
+    contact_impulses,
+)
+from impeto.core.mechanics.contact.nearby import after_step
+from impeto.core.mechanics.contact.sweeps import new_sweeps
+from impeto.core.mechanics.equations import derivative, largest, move, project
+from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS
+from impeto.core.solvers import smooth
+from impeto.core.solvers import switching as sw
+from impeto.core.solvers.output import store
+
+if TYPE_CHECKING:
+    from impeto.core.solvers.run import Progress, Run
+
+SWEEPS = 20  # at most, over all points of contact in a step
+LOOK = 0.05  # s of wall time between two reports of progress
+
+
+class Quick:
+    """The steps of a run in quick mode."""
+
+    def __init__(self, run: Run) -> None:
+        self.run = run
+        plan = run.plan
+        apart = float(plan.times[1] - plan.times[0])
+        self.steps_between = max(1, int(np.ceil(apart / plan.step - 1e-9)))
+        self.h = apart / self.steps_between
+        self._make_room()
+
+    def _make_room(self) -> None:
+        S = self.run.workspace
+        S.quick[:] = AVERAGE, self.h
+        self.sweeps = new_sweeps(len(self.run.tables.mass), len(S.patch))
+
+    def go(self, progress: Progress | None) -> str:
+        """Step to the end; return why it stopped early, or ''."""
+        from impeto.core.solvers.run import cancelled
+
+        run, end = self.run, self.run.plan.end
+        looked = time.perf_counter()
+        for index in range(1, len(run.plan.times)):
+            begin = float(run.plan.times[index - 1])
+            for part in range(1, self.steps_between + 1):
+                status = self.step(begin + part * self.h)
+                while status == smooth.EVENT_MET:
+                    if run.meet(int(run.state.clock[sw.CROSSED])):
+                        return ""
+                    status = self.step(begin + part * self.h)
+                if status != smooth.GOING_ON:
+                    return str(run.failure(status, float(run.state.clock[sw.TIME])))
+            self.write(index)
+            if progress and time.perf_counter() - looked > LOOK:
+                looked = time.perf_counter()
+                solved = float(run.state.clock[sw.TIME])
+                if not progress(solved / end, solved):
+                    return cancelled(solved)
+        if progress:
+            progress(1.0, end)
+        return ""
+
+    def step(self, until: float) -> int:
+        """The switches that have changed, then one step; a status of smooth.advance."""
+        run, h = self.run, self.h
+        status = self._begin()
+        if status != smooth.GOING_ON:
+            return status
+        T, S, state, n = run.tables, run.workspace, run.state, run.system.moving
+        y, now = state.y, float(state.clock[sw.TIME])
+        contact_impulses(T, S, state, self.sweeps, h, SWEEPS)
+        new = self.sweeps.velocity[1:]
+        spin = np.einsum("bki,bk->bi", S.rotation[1:], new[:, 3:])
+        state.fresh[:] = y
+        if len(T.row):
+            self._book_powers(now)
+        shared = slice(13 * n, 13 * n + int(T.extra[X_BRISTLES]))
+        state.fresh[shared] += h * state.rate[shared]
+        state.fresh[7 * n : 13 * n] = np.concatenate([new[:, :3], spin], axis=1).ravel()
+        move(state.fresh, h * state.fresh[7 * n : 13 * n], n)
+        if not np.isfinite(state.fresh[: 13 * n]).all():
+            return smooth.NOT_FINITE
+        gap = project(T, S, until, state.fresh, run.limit, float(state.scale[1]))
+        if not (gap <= smooth.TORN * run.system.size
+                and largest(S.speed) <= smooth.TORN * state.scale[0]):  # fmt: skip
+            return smooth.CONFLICT
+        S.turned[:] = S.coordinate
+        S.along[:] = S.track[:, 0]
+        y[:] = state.fresh
+        state.clock[sw.TIME] = until
+        state.clock[sw.WORST_GAP] = max(float(state.clock[sw.WORST_GAP]), gap)
+        state.counts[sw.ACCEPTED] += 1
+        smooth.update_scale(state, n, run.system.size)
+        return smooth.GOING_ON
+
+    def _begin(self) -> int:
+        """Evaluate at the start of a step: near shapes as they are now, switches that hold."""
+        run = self.run
+        for _ in range(2):
+            T, S, state = run.tables, run.workspace, run.state
+            now = float(state.clock[sw.TIME])
+            S.quick[0] = GEOMETRY
+            S.near_margin[1:] = min(float(S.near_margin[0]), self._reach()), ROUGHLY
+            derivative(T, S, now, state.y, state.rate)
+            S.quick[0] = AVERAGE
+            state.counts[sw.EVALUATIONS] += 1
+            if len(T.shape):
+                after_step(T, S, state.y)
+            if not len(T.shape) or not S.near_count[1]:
+                break
+            run.renew()
+            self._make_room()
+        failing = np.flatnonzero(S.guard < 0.0)
+        if not len(failing):
+            S.before[:] = S.guard
+            return smooth.GOING_ON
+        first = int(failing[np.argmin(S.guard[failing])])
+        state.clock[sw.CROSSED] = first
+        if not sw.moves_on(state, run.plan.end):
+            return smooth.NO_PROGRESS
+        event = sw.change(T, S, state, first, run.limit)
+        if event >= 0:
+            state.clock[sw.CROSSED] = event
+            return smooth.EVENT_MET
+        return self._begin()
+
+    def _reach(self) -> float:
+        """How far [m] two bodies can come nearer within the look-ahead of a step."""
+        run, n = self.run, self.run.system.moving
+        moving = np.abs(run.state.y[7 * n : 13 * n]).reshape(n, 6).max(axis=0, initial=0.0)
+        bound = run.tables.shape_value[:, BOUND]
+        size = float(bound[bound < 1e5].max(initial=0.0))
+        fastest = float(moving[:3].sum()) + size * float(moving[3:].sum())
+        return (
+            2.0
+            * self.h
+            * (2.0 * fastest + 10.0 * self.h * float(np.linalg.norm(run.tables.gravity)))
+        )
+
+    def _book_powers(self, now: float) -> None:
+        """Powers of drives count what contacts load them with."""
+        run = self.run
+        T, n = run.tables, run.system.moving
+        contact = run.state.rate[13 * n :].copy()
+        derivative(T, run.workspace, now, run.state.y, run.state.rate)
+        first = int(T.extra[X_CONTACTS])
+        run.state.rate[13 * n + first :] = contact[first:]
+
+    def write(self, index: int) -> None:
+        """Keep the state as the output of that index."""
+        run = self.run
+        touch, most = run.outputs.touch, int(run.workspace.near_count[2])
+        if int(run.outputs.touch_end[index - 1]) + most > len(touch):
+            run.more_room()
+        run.workspace.quick[0] = AVERAGE
+        store(
+            run.tables, run.workspace, run.state.y, run.outputs, index, run.state.rate,
+            float(run.plan.times[index]),
+        )  # fmt: skip
+        run.state.counts[sw.WRITTEN] = index + 1

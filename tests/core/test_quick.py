@@ -1,0 +1,150 @@
+"""Quick mode: fixed steps with impulses, against closed forms and against the accurate mode."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+import impeto
+from impeto.core.errors import ModelError
+from impeto.core.model.events import END_RUN, FALLS
+from impeto.core.results.trust import GOOD, trust
+from impeto.core.simulate import simulate
+from impeto.services import model_file
+from tests.core.building import DOWN, G, frame
+
+FLOOR = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+
+
+def quick(elements, until, step="5 ms", rate=200, **about):
+    settings = impeto.RunSettings(outputs=rate, integrator="quick", step=step, **about)
+    return simulate(impeto.Model("quick", elements, settings=settings), until=until)
+
+
+def rule(restitution=0.0, friction=0.0, **about):
+    about = {"stiffness": "10 kN/mm"} | about
+    return impeto.ContactRule(
+        name="touch", restitution=restitution, static_friction=friction, kinetic_friction=friction,
+        **about,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("friction", [0.5, 0.2])
+def test_a_block_on_a_slope_stays_or_slides_with_the_acceleration_of_coulombs_law(friction):
+    angle = np.radians(20.0)
+    turned = ("0 deg", "20 deg", "0 deg")
+    slope = impeto.Body(name="ground", shapes=(impeto.HalfSpace(orientation=turned),))
+    block = impeto.Body(
+        name="block", position=(0.1 * np.sin(angle), 0, 0.1 * np.cos(angle)), orientation=turned,
+        shapes=(impeto.Box(size=(0.3, 0.3, 0.2)),),
+    )  # fmt: skip
+    r = quick([slope, DOWN, block, rule(friction=friction)], 1.0)
+    down = r["block.position.x"] / np.cos(angle)
+    slides = max(np.sin(angle) - friction * np.cos(angle), 0.0) * G
+    v = r["block.velocity.x"] / np.cos(angle)
+    assert v[-1] - v[100] == pytest.approx(slides * 0.5, abs=1e-5)
+    assert slides > 0.0 or np.abs(down[-1] - down[20]) < 1e-5
+    pressed = r["touch.normal"][50:]
+    weight = r.system.mechanism.bodies[1].mass * G
+    np.testing.assert_allclose(pressed, weight * np.cos(angle), rtol=1e-4)
+
+
+def test_a_ball_bounces_with_the_restitution_and_keeps_its_account():
+    ball = impeto.Body(name="ball", position=(0, 0, 1.1), shapes=(impeto.Sphere(radius=0.1),))
+    r = quick([FLOOR, DOWN, ball, rule(restitution=0.5)], 1.0)
+    z, v = r["ball.position.z"] - 0.1, r["ball.velocity.z"]
+    meets = int(np.argmax(v > 0.0))
+    assert v[meets] / -v[meets - 1] == pytest.approx(0.5, abs=0.02)  # the step ends off the floor
+    # It turns round within a step, up to the way of a step above the floor.
+    assert z[meets:].max() == pytest.approx(0.25, abs=1.5 * 0.005 * np.sqrt(2 * G))
+    assert np.abs(r["system.energy.balance"]).max() < 0.05 * np.ptp(r["system.energy.potential"])
+    assert r.statistics.integrator == "quick"
+    judged = trust(r)
+    assert judged.level != GOOD
+    assert any("Fixed steps" in line for line in judged.lines)
+
+
+def test_a_soft_contact_keeps_its_stiffness():
+    ball = impeto.Body(name="ball", position=(0, 0, 0.099), shapes=(impeto.Sphere(radius=0.1),))
+    soft = rule(restitution=0.1, stiffness="60 N/mm")
+    r = quick([FLOOR, DOWN, ball, soft], 2.0, step="1 ms")
+    weight = r.system.mechanism.bodies[1].mass * G
+    assert r["touch.depth"][-1] == pytest.approx(weight / 60e3, rel=1e-3)
+
+
+def test_halving_the_step_halves_the_difference_to_the_accurate_mode():
+    bob = impeto.Body(name="bob", position=(0.5, 0, 1), shapes=(impeto.Sphere(radius=0.05),))
+    pivot = impeto.Frame(name="pivot", position=(0, 0, 1))
+    pin = impeto.Joint(name="pin", frame_a="pivot", frame_b="eye", free=("turn y",))
+    elements = [DOWN, bob, pivot, frame("eye", "bob", x=-0.5), pin]
+    exact = simulate(impeto.Model("m", elements), until=1.0)["bob.position.z"][-1]
+    off = [abs(quick(elements, 1.0, step, 100)["bob.position.z"][-1] - exact)
+           for step in ("2 ms", "1 ms")]  # fmt: skip
+    assert off[0] / off[1] == pytest.approx(2.0, abs=0.3)
+    assert quick(elements, 1.0).statistics.worst_gap < 1e-9
+
+
+def test_a_heap_comes_to_rest_without_sinking_in():
+    rng = np.random.default_rng(0)
+    shapes = [
+        impeto.Box(size=(0.14, 0.1, 0.08)), impeto.Sphere(radius=0.055),
+        impeto.Capsule(radius=0.04, length=0.08), impeto.Cylinder(radius=0.045, length=0.1),
+    ]  # fmt: skip
+    places = [(0.12 * (k % 2), 0.12 * (k // 2 % 2), 0.1 + 0.15 * (k // 4)) for k in range(16)]
+    bodies = [
+        impeto.Body(name=f"part_{k}", position=places[k],
+                    orientation=tuple(rng.uniform(-0.5, 0.5, 3)), shapes=(shapes[k % 4],))
+        for k in range(16)
+    ]  # fmt: skip
+    r = quick([FLOOR, DOWN, *bodies, rule(restitution=0.3, friction=0.5)], 3.0, rate=50)
+    assert r["touch.depth"].max() < 0.01
+    assert r["touch.depth"][-1] < 0.003
+    speeds = [abs(r[f"part_{k}.velocity.z"][-1]) for k in range(16)]
+    assert np.median(speeds) < 1e-2
+    assert min(r[f"part_{k}.position.z"].min() for k in range(16)) > 0.03
+    weight = sum(body.mass for body in r.system.mechanism.bodies[1:]) * G
+    on_floor = r["touch.normal"][-20:]
+    assert on_floor.min() > weight  # the floor carries all, parts carry parts
+
+
+def test_a_small_fast_ball_does_not_pass_a_thin_plate():
+    plate = impeto.Body(
+        name="ground", shapes=(impeto.Plate(length=0.5, width=0.5, thickness=0.001),)
+    )
+    ball = impeto.Body(name="ball", position=(0, 0, 0.3), velocity=(0, 0, -60),
+                       shapes=(impeto.Sphere(radius=0.004),))  # fmt: skip
+    r = quick([plate, ball, rule(restitution=0.5)], 0.05)
+    assert r["ball.position.z"].min() > 0.0
+    assert r["ball.velocity.z"][-1] == pytest.approx(30.0, rel=1e-6)
+
+
+def test_a_belt_carries_a_box_up_to_its_speed_and_counts_its_work():
+    belt = impeto.BeltSurface(name="belt", body="ground", value=impeto.Constant(value="0.5 m/s"))
+    box = impeto.Body(name="box", position=(0, 0, 0.05), shapes=(impeto.Box(size=(0.2, 0.2, 0.1)),))
+    r = quick([FLOOR, DOWN, box, belt, rule(friction=0.3)], 1.0, step="2 ms", rate=500)
+    reached = np.argmax(r["box.velocity.x"] > 0.499) / 500
+    assert reached == pytest.approx(0.5 / (0.3 * G), abs=0.006)
+    mass = r.system.mechanism.bodies[1].mass
+    assert r["belt.work"][-1] == pytest.approx(mass * 0.25, rel=0.03)  # half becomes heat
+    assert r["touch.dissipated"][-1] == pytest.approx(mass * 0.125, rel=0.06)
+
+
+def test_the_forwarder_differs_little_from_the_accurate_mode():
+    model = model_file.load_demo("log_forwarder")
+    fast = model.with_case(replace(model.cases["Damped"], name="Fast look", integrator="quick"))
+    accurate, quickly = (simulate(fast, case, until=2.0) for case in ("Damped", "Fast look"))
+    assert quickly.statistics.integrator == "quick"
+    name = "trailer.position.z"
+    off = quickly[name] - accurate[name]
+    assert np.sqrt(np.mean(off**2)) < 0.02 * np.ptp(accurate[name])
+    assert quickly.statistics.accepted == 1000  # two outputs' distance is the step
+
+
+def test_a_step_of_nothing_is_refused_and_an_event_ends_a_quick_run():
+    ball = impeto.Body(name="ball", position=(0, 0, 1), shapes=(impeto.Sphere(radius=0.1),))
+    with pytest.raises(ModelError, match="quick step must be greater"):
+        quick([FLOOR, DOWN, ball, rule()], 1.0, step="0 ms")
+    low = impeto.Event(name="low", channel="ball.position.z", level="0.5 m", when=FALLS,
+                       action=END_RUN)  # fmt: skip
+    r = quick([FLOOR, DOWN, ball, rule(), low], 1.0)
+    assert r.time[-1] == pytest.approx(np.sqrt(2 * 0.5 / G), abs=0.01)
