@@ -60,7 +60,44 @@ def spread(count):
     return 1e6 * (time.perf_counter() - began) / r.statistics.evaluations / count
 
 
+def heap(count, kinds):
+    """Bodies dropped into a tray, quick mode with steps of 5 ms: times real time."""
+    rng, side = np.random.default_rng(0), int(np.ceil(np.sqrt(count / 4)))
+    walls = [impeto.HalfSpace()]
+    for along, across in ((0, 1), (1, 0)):
+        for place in (-0.2, 0.17 * side):
+            position, size = [0.0, 0.0, 0.3], [0.1, 0.1, 0.6]
+            position[along], position[across] = place, 0.085 * side
+            size[across] = 0.17 * side + 1.0
+            walls.append(impeto.Box(position=tuple(position), size=tuple(size)))
+    bodies = []
+    for k in range(count):
+        s = 0.1 * rng.uniform(0.8, 1.2)
+        shapes = (impeto.Box(size=(1.4 * s, s, 0.8 * s)), impeto.Sphere(radius=0.55 * s),
+                  impeto.Capsule(radius=0.4 * s, length=0.8 * s),
+                  impeto.Cylinder(radius=0.45 * s, length=s))  # fmt: skip
+        place = 0.17 * (k % side), 0.17 * (k // side % side), 0.1 + 0.17 * (k // side**2)
+        bodies.append(impeto.Body(name=f"part_{k}", position=place, shapes=(shapes[k % kinds],),
+                                  orientation=tuple(rng.uniform(-0.5, 0.5, 3))))  # fmt: skip
+    rule = impeto.ContactRule(name="touch", stiffness="10 kN/mm", restitution=0.3,
+                              static_friction=0.4, kinetic_friction=0.4)  # fmt: skip
+    tray = impeto.Body(name="ground", shapes=tuple(walls))
+    settings = impeto.RunSettings(integrator="quick", step="5 ms", outputs="50 Hz")
+    model = impeto.Model("heap", [tray, impeto.Gravity(name="g"), *bodies, rule],
+                         settings=settings)  # fmt: skip
+    simulate(model, until=0.02)
+    r = simulate(model, until=3.0)
+    return 3.0 / r.statistics.wall_seconds, r["touch.depth"].max()
+
+
 def main():
+    for count, kinds in ((50, 4), (100, 4), (100, 1), (500, 4)):
+        ratio, depth = heap(count, kinds)
+        name = "mixed" if kinds > 1 else "boxes"
+        print(f"heap of {count} {name}: {ratio:.2f} times real time, {1e3 * depth:.1f} mm deep")
+    chain = model_file.load_demo("drag_chain")
+    simulate(chain, until=0.02)
+    print(f"drag chain, quick: 3 s in {simulate(chain).statistics.wall_seconds:.1f} s")
     restitution()
     few, many = spread(100), spread(1000)
     print(f"balls apart: {few:.2f} µs per evaluation and body for 100, {many:.2f} for 1000, "

@@ -65,6 +65,7 @@ def main():
     show_modes(window)
     show_events(window)
     show_contact(window)
+    show_chain(window)
     window.document._saved = window.document.model
     window.close()
     app.quit()
@@ -120,6 +121,21 @@ def show_contact(window):
     window.document.set_instant(2.72)
     window.stage.set_view("oblique")
     shoot(window, "contact_watch")
+
+
+def show_chain(window):
+    """Quick mode: the chain pulls a log through its pipe; where its links press and how hard."""
+    window.document.open(model_file.load_demo("drag_chain"), None)
+    window._opened()
+    for case in ("Normal", "Heavy log"):
+        window.document.add_run(simulate(window.document.model, case, until="2 s"))
+    window.document.show_run("Heavy log", True)
+    for name in ("haul_drive.force", "link_on_link.normal"):
+        window.watch.add_chart().add(name)
+    window.show_desk("Watch")
+    window.document.set_instant(1.4)
+    window.stage.set_view("oblique")
+    shoot(window, "quick_watch")
 
 
 def gate():

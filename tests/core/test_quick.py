@@ -148,3 +148,16 @@ def test_a_step_of_nothing_is_refused_and_an_event_ends_a_quick_run():
                        action=END_RUN)  # fmt: skip
     r = quick([FLOOR, DOWN, ball, rule(), low], 1.0)
     assert r.time[-1] == pytest.approx(np.sqrt(2 * 0.5 / G), abs=0.01)
+
+
+def test_the_chain_stays_hooked_and_pulls_the_log_as_fast_as_it_is_hauled():
+    r = simulate(model_file.load_demo("drag_chain"), until=1.5)
+    links = np.array([
+        [r[f"link_{k:02d}.position.{axis}"] for axis in "xyz"] for k in range(1, 41)
+    ])  # fmt: skip
+    pitch = np.linalg.norm(np.diff(links, axis=0), axis=1)
+    assert pitch.max() < 0.064 + 0.004  # 64 mm, and half a wire that links give way
+    hauled = r["hauler.position.x"][-1] - r["hauler.position.x"][0]
+    assert hauled == pytest.approx(0.6 * (1.5 - 0.25), rel=1e-3)
+    followed = r["log.position.x"][-1] - r["log.position.x"][0]
+    assert followed == pytest.approx(hauled, abs=0.1)  # chain that lay slack or in a bend

@@ -24,7 +24,7 @@ from impeto.core.solvers.statics import settle
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
 # With contacts, forces have kinks wherever something touches, sticks or slips.
-CONTACT_TOLERANCES = {"draft": 1e-4, "normal": 1e-6, "fine": 1e-9}
+CONTACT_TOLERANCES = {"draft": 1e-5, "normal": 1e-6, "fine": 1e-9}
 MOST_OUTPUTS = 2_000_000
 
 

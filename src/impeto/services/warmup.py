@@ -9,7 +9,7 @@ import numba
 
 import impeto.core
 from impeto.core.model.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
-from impeto.core.model.model import Model
+from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
 from impeto.core.simulate import simulate
 
 _CORE = Path(impeto.core.__file__).parent
@@ -46,7 +46,7 @@ def forget() -> None:
 
 
 def prepare() -> None:
-    """Compile every kernel by a very short run, and remember that."""
+    """Compile every kernel by very short runs, and remember that."""
     if not is_prepared():
         forget()
     elements = [
@@ -58,7 +58,9 @@ def prepare() -> None:
         Frame(name="eye", body="bar"),
         Joint(name="pin", frame_a="pivot", frame_b="eye"),
     ]
-    simulate(Model("Warm-up", elements), until=0.01)
+    for integrator in (AUTOMATIC, QUICK):
+        settings = RunSettings(integrator=integrator)
+        simulate(Model("Warm-up", elements, settings=settings), until=0.01)
     stamp = _stamp()
     stamp.parent.mkdir(exist_ok=True)
     stamp.write_text(_fingerprint())

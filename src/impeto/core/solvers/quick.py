@@ -96,9 +96,8 @@ class Quick:
         move(state.fresh, h * state.fresh[7 * n : 13 * n], n)
         if not np.isfinite(state.fresh[: 13 * n]).all():
             return smooth.NOT_FINITE
-        gap = project(T, S, until, state.fresh, run.limit, float(state.scale[1]))
-        if not (gap <= smooth.TORN * run.system.size
-                and largest(S.speed) <= smooth.TORN * state.scale[0]):  # fmt: skip
+        gap = self._hold_together(until)
+        if not np.isfinite(gap):
             return smooth.CONFLICT
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
@@ -108,6 +107,19 @@ class Quick:
         state.counts[sw.ACCEPTED] += 1
         smooth.update_scale(state, n, run.system.size)
         return smooth.GOING_ON
+
+    def _hold_together(self, until: float) -> float:
+        """Bring the new state onto the constraints; the largest gap left [m], infinite where they
+        contradict. A long step may need the equations factored anew at its end."""
+        run = self.run
+        T, S, state = run.tables, run.workspace, run.state
+        for _ in range(4):
+            gap = project(T, S, until, state.fresh, run.limit, float(state.scale[1]))
+            off = largest(S.speed)
+            if gap <= smooth.TORN * run.system.size and off <= smooth.TORN * state.scale[0]:
+                return gap
+            derivative(T, S, until, state.fresh, state.rate)
+        return np.inf
 
     def _begin(self) -> int:
         """Evaluate at the start of a step: near shapes as they are now, switches that hold."""
