@@ -19,7 +19,7 @@ STRETCH = 0.25  # of the depth: what still counts as nearly as deep
 SAMPLES = 7  # along features against fields that are not convex
 LEAST_STRETCH = 1e-5  # of the reach, however light the touch
 ROUNDS = 40
-TURNS = 24  # rounds in which the deepest place on a circle is found
+TURNS, HALVINGS = 8, 50  # rounds in which the deepest place on a circle is found
 # How well deepest places are known, as shares of a feature's length (slopes there likewise).
 CLOSE, ROUGHLY = 1e-12, 1e-5
 LEVEL = 100.0  # times that, of the depth: how well the ends of a stretch are
@@ -60,19 +60,14 @@ def _around(T, shape, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
     """Least distance to a shape on a circle about the axis a: with its gradient, and the unit
     vector from there to the centre, 0 where the whole disc is equally near.
 
-    d, g : found at the centre. Goes where the gradient points, by less when that led too far; where
-    two faces are equally near, the gradient is that between theirs which is square to the circle.
+    d, g : found at the centre. Goes where the gradient points; where that leads too far, the arc is
+    halved. Where two faces are equally near, the gradient is that between theirs which is square
+    to the circle.
     """
-    bx, by, bz, step, found, turned = 0.0, 0.0, 0.0, 1.0, False, False
-    hx, hy, hz = 0.0, 0.0, 0.0  # gradient beyond the deepest place
+    bx, by, bz, found = 0.0, 0.0, 0.0, False
     for _ in range(TURNS):
         inline = gx * ax + gy * ay + gz * az
         ux, uy, uz = gx - inline * ax, gy - inline * ay, gz - inline * az
-        across = np.sqrt(ux * ux + uy * uy + uz * uz)
-        if across < 1e-9:
-            break
-        ux, uy, uz = ux / across - bx, uy / across - by, uz / across - bz
-        ux, uy, uz = bx + step * ux, by + step * uy, bz + step * uz
         across = np.sqrt(ux * ux + uy * uy + uz * uz)
         if across < 1e-9:
             break
@@ -82,18 +77,41 @@ def _around(T, shape, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
             break
         there = field(T, shape, cx - radius * ux, cy - radius * uy, cz - radius * uz)
         if found and there[0] >= d:
-            step *= 0.5
-            hx, hy, hz, turned = there[1], there[2], there[3], True
-            continue
+            return _between(
+                T, shape, cx, cy, cz, radius, (d, gx, gy, gz), there, (bx, by, bz), (ux, uy, uz)
+            )
         bx, by, bz, found = ux, uy, uz, True
         d, gx, gy, gz = there
-    if turned:
-        tx, ty, tz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-        here, beyond = gx * tx + gy * ty + gz * tz, hx * tx + hy * ty + hz * tz
-        if here * beyond < -1e-12:  # not where both are 0 but for rounding
-            w = beyond / (beyond - here)
-            gx, gy, gz = w * gx + (1.0 - w) * hx, w * gy + (1.0 - w) * hy, w * gz + (1.0 - w) * hz
     return d, gx, gy, gz, bx, by, bz
+
+
+@kernel
+def _between(T, shape, cx, cy, cz, radius, here, beyond, b, u):
+    """The same on the arc between two of its points, of which the first is deeper."""
+    slope, above = 0.0, 1.0
+    for _ in range(HALVINGS):
+        tx, ty, tz = b[0] - u[0], b[1] - u[1], b[2] - u[2]
+        slope = here[1] * tx + here[2] * ty + here[3] * tz
+        above = beyond[1] * tx + beyond[2] * ty + beyond[3] * tz
+        if (tx * tx + ty * ty + tz * tz) * radius * radius < 1e-28:
+            break
+        mx, my, mz = b[0] + u[0], b[1] + u[1], b[2] + u[2]
+        across = np.sqrt(mx * mx + my * my + mz * mz)
+        if across < 1e-9:
+            break
+        mx, my, mz = mx / across, my / across, mz / across
+        middle = field(T, shape, cx - radius * mx, cy - radius * my, cz - radius * mz)
+        if middle[1] * tx + middle[2] * ty + middle[3] * tz > 0.0:
+            beyond, u = middle, (mx, my, mz)
+        else:
+            here, b = middle, (mx, my, mz)
+    d, gx, gy, gz = here
+    if slope < 0.0 < above:
+        w = above / (above - slope)
+        gx = w * gx + (1.0 - w) * beyond[1]
+        gy = w * gy + (1.0 - w) * beyond[2]
+        gz = w * gz + (1.0 - w) * beyond[3]
+    return d, gx, gy, gz, b[0], b[1], b[2]
 
 
 @kernel
