@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel
 
 import impeto
 from impeto.app.sheet.editors import CheckedLine
@@ -75,3 +75,52 @@ def test_after_a_run_the_forces_of_contact_are_drawn_and_charted(window, hand, q
     chart = window.watch.add_chart()
     chart.add("touch.normal")
     assert recording["touch.normal"][-1] > 0.0
+
+
+def chosen(hand, name, text):
+    """Choose from a list by its keys."""
+    combo = hand.find(name, QComboBox)
+    combo.setFocus()
+    assert combo.findText(text) >= 0
+    while combo.currentText() != text:
+        before = combo.currentText()
+        hand.qtbot.keyClick(combo, Qt.Key.Key_Down)
+        hand.qtbot.wait(100)
+        combo = hand.find(name, QComboBox)
+        combo.setFocus()
+        assert combo.currentText() != before
+    return combo
+
+
+def test_a_case_of_its_own_integrator_runs_in_quick_mode_and_says_so(window, hand, qtbot):
+    rule = impeto.ContactRule(name="touch", restitution=0.2)
+    open_model(window, heap().without("ball_1").with_element(rule))
+    qtbot.wait(100)  # the Sheet is built anew a little later
+    hand.click(hand.find("Copy case", QAbstractButton))
+    qtbot.wait(100)
+    chosen(hand, "Own integrator", "quick")
+    hand.type_into("Own end time", "0.2 s")
+    name = window.document.case
+    case = window.document.model.cases[name]
+    assert (case.integrator, str(case.until)) == ("quick", "0.2 s")
+    assert window.document.model.settings.integrator == "automatic"
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    recording = window.document.run.recording
+    assert (recording.statistics.integrator, recording.case) == ("quick", name)
+    assert recording.time[-1] == pytest.approx(0.2)
+    assert "Fixed steps of order 1" in window.strip.quality.toolTip()
+    window.show_desk("Build")
+    qtbot.wait(100)
+    hand.click(hand.find("Copy case", QAbstractButton))
+    assert window.document.model.cases[window.document.case].integrator == "quick"
+
+
+def test_a_quick_step_of_nothing_is_refused_before_the_run(window, hand, qtbot):
+    open_model(window, heap())
+    qtbot.wait(100)
+    chosen(hand, "Integrator", "quick")
+    hand.type_into("Quick step", "0 ms")
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: "quick step must be" in window.toast.text(), timeout=20000)
+    assert window.document.run is None

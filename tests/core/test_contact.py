@@ -337,3 +337,26 @@ def test_bodies_that_begin_to_touch_fly_a_flag():
     assert (mark.element, mark.text) == ("ball", "touches ground")
     assert mark.time == pytest.approx(math.sqrt(2 * 0.1 / G), abs=1.1e-3)
     assert len(r.marks) == 2  # one bounce, and down again
+
+
+@pytest.mark.parametrize("tilt", [0.0, 0.01, 0.15])
+def test_a_bar_set_down_end_on_stays_on_the_other(tilt):
+    lower = impeto.Body(name="lower", position=(0, 0, 0.05),
+                        shapes=(impeto.Cylinder(radius=0.048, length=0.1),))  # fmt: skip
+    bar = impeto.Cylinder(radius=0.037, length=0.08)
+    upper = impeto.Body(name="upper", position=(0.02, 0, 0.146), orientation=(tilt, 0, 0),
+                        velocity=(0, 0, -1.0), shapes=(bar,))  # fmt: skip
+    r = run([FLOOR, DOWN, lower, upper, rule(restitution=0.2, **friction(0.5))], 0.15, "draft")
+    apart = r["upper.position.z"] - r["lower.position.z"]
+    assert apart.min() > 0.088  # half lengths: 0.05 + 0.04
+    assert r["touch.depth"].max() < 0.002
+    assert r["lower.touch.upper.force"].max() > 0.0
+
+
+def test_a_belt_and_a_rule_count_what_they_take_and_give():
+    belt = impeto.BeltSurface(name="belt", body="ground", value=impeto.Constant(value="0.5 m/s"))
+    box = impeto.Body(name="box", position=(0, 0, 0.05), shapes=(impeto.Box(size=(0.2, 0.2, 0.1)),))
+    r = run([FLOOR, DOWN, box, belt, rule(restitution=0.0, **friction(0.3))], 0.5, "normal", 500)
+    mass = r.system.mechanism.bodies[1].mass
+    assert r["belt.work"][-1] == pytest.approx(mass * 0.25, rel=5e-3)  # half becomes heat
+    assert r["system.energy.kinetic"][-1] == pytest.approx(mass * 0.125, rel=5e-3)

@@ -153,3 +153,25 @@ def test_a_pack_is_an_unchanging_set_of_arrays():
         pair.rows = np.zeros(1)
     with pytest.raises(KeyError):
         Pair(numbers=np.zeros(1))
+
+
+@pytest.mark.parametrize("name", ["block", "bar"])
+def test_the_deepest_place_of_a_bar_moves_continuously_past_edges(name):
+    """Along a way into a shape, as far as half the bar's radius, the least distance changes by no
+    more than the way, and the gradient tells by how much."""
+    T, out = TABLES[name], np.zeros(7)
+    T.feature[0] = BARREL
+    turn = np.linalg.qr(np.random.default_rng(2).normal(size=(3, 3)))[0]
+    way, step = np.array([0.3, -0.5, 0.8]) / np.linalg.norm([0.3, -0.5, 0.8]), 1e-4
+    found = []
+    for share in range(-8000, 8000):
+        offset = np.array([0.35, 0.1, 0.02]) + share * step * way
+        deepest(T, 0, 10.0, CLOSE, 0, turn, offset, out)
+        found.append((out[0], out[1:4] @ way))
+    distance, slope = np.array(found).T
+    near = (np.minimum(distance[1:], distance[:-1]) > -0.05) & (distance[1:] < 0.05)
+    assert near.sum() > 500
+    change = np.diff(distance)[near] / step
+    assert np.abs(change).max() <= 1.0 + 1e-6
+    off = np.abs(change - 0.5 * (slope[1:] + slope[:-1])[near])
+    assert np.quantile(off, 0.95) < 1e-2  # all but where the deepest place changes faces

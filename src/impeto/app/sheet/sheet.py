@@ -304,9 +304,17 @@ class Sheet(QScrollArea):
             head.addWidget(link)
         layout.addLayout(head)
         layout.addWidget(TextEditor(case.name, self._rename_case, "Name of the case"))
+        layout.addWidget(
+            Form(
+                case,
+                lambda new: self.document.edit(f"case {new.name}", model.with_case(new)),
+                self._context(scope),
+                leave_out=("name", "values", "switches", "note"),
+            )
+        )
         lines = [f"{key} = {value}" for key, value in case.values.items()]
         lines += [f"{key} {'on' if on else 'off'}" for key, on in case.switches.items()]
-        layout.addWidget(wrapped("\n".join(lines) or "changes nothing", "soft"))
+        layout.addWidget(wrapped("\n".join(lines) or "changes no values", "soft"))
 
     # edits
 

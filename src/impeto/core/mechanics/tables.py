@@ -103,12 +103,11 @@ class Tables(Pack):
     motor_value: Floats  # (W, 9) supply, R, L, Kt, Ke, transmission, efficiencies, friction
     motion: Ints  # (P, 6) coordinate, kind, three programs (value and rates), first extra state
     motion_drive: Ints  # (P, 2) drive, row
-    shape: Ints  # (H, 8) see contact.forces; shapes that may touch something
+    shape: Ints  # (H, 8) see contact.columns; shapes that may touch something
     shape_value: Floats  # (H, 22)
     feature: Ints  # (Y,) kind of each feature
     feature_value: Floats  # (Y, 10)
     profile: Floats  # (O, 2) m, points of outlines
-    grid: Floats  # nodes of sampled distance fields
     rule: Ints  # (K, 1) element of each contact rule
     rule_value: Floats  # (K, 8) see contact.law
     pairing: Ints  # (H, H) rule of each pair of shapes, −1 for none
@@ -170,12 +169,12 @@ class Workspace(Pack):
     drive_effort: Floats  # (D,)
     current: Floats  # (W,) of motors
     shape_place: Floats  # (H, 12) centre and axes in the world
-    near: Ints  # (P, 6) pairs of shapes that are near, see contact.forces
+    near: Ints  # (P, 6) pairs of shapes that are near, see contact.columns
     near_gap: Floats  # (P,) m, least distance
     near_from: Floats  # (H, 3) m, centres when the list was made
     near_margin: Floats  # (3,) of the list [m], reach of an evaluation [m], features.CLOSE
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
-    patch: Floats  # (slots, 18) what happens at each point of contact, see contact.forces
+    patch: Floats  # (slots, 18) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule
     contact_work: Floats  # (6, 7)
     quick: Floats  # (2,) what points of contact give (0: the law; see contact.impulses), step [s]

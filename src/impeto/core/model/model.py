@@ -50,10 +50,10 @@ class Case:
     values: Mapping[str, Quantity] = fields.table("quantity", title="Changed values")
     switches: Mapping[str, bool] = fields.table("switch", title="Switched")
     until: Written | None = fields.quantity(
-        "time", optional=True, title="End time", hint="empty: as in the model"
+        "time", optional=True, title="Own end time", hint="empty: as in the model"
     )
-    integrator: str = fields.choice((AS_SET, *INTEGRATORS), AS_SET)
-    pose: str | None = fields.reference("pose", optional=True, title="Start pose")
+    integrator: str = fields.choice((AS_SET, *INTEGRATORS), AS_SET, title="Own integrator")
+    pose: str | None = fields.reference("pose", optional=True, title="Own start pose")
     note: str = fields.text()
 
     def __post_init__(self) -> None:

@@ -41,7 +41,8 @@ Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SHARE = 0.1  # of the mean extent of the shapes: least margin
 MOST_MARKS = 500  # flags of bodies that begin to touch
-QUICK_MARGIN = 4.0
+QUICK_MARGIN = 4.0  # times the margin of the accurate mode
+ENDLESS = 1e5  # m, beyond which a shape counts as without end
 AHEAD = 0.01  # s of travel at the highest speed: least margin
 
 
@@ -73,11 +74,16 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     return T, S, y
 
 
+def finite_bounds(T: Tables) -> Floats:
+    """Radii [m] of the balls around the shapes that end somewhere."""
+    bounds = T.shape_value[:, BOUND]
+    return np.asarray(bounds[bounds < ENDLESS])
+
+
 def _margin(T: Tables, S: Workspace) -> float:
     """m; more in quick mode, where far pairs cost little beside a fresh list"""
     more = QUICK_MARGIN if S.quick[0] > 0.0 else 1.0
-    bounds = T.shape_value[:, BOUND]
-    finite = bounds[bounds < 1e5]
+    finite = finite_bounds(T)
     speed = float(np.linalg.norm(S.v, axis=1).max(initial=0.0))
     return more * max(SHARE * float(finite.mean()) if len(finite) else 0.1, AHEAD * speed)
 

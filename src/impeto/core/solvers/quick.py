@@ -12,10 +12,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from impeto.core.mechanics.contact.columns import BOUND
 from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.impulses import (
     AVERAGE,
+    BOUNCES,
     GEOMETRY,
     contact_impulses,
 )
@@ -25,6 +25,7 @@ from impeto.core.mechanics.equations import derivative, largest, move, project
 from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS
 from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
+from impeto.core.solvers.contacting import finite_bounds
 from impeto.core.solvers.output import store
 
 if TYPE_CHECKING:
@@ -156,14 +157,10 @@ class Quick:
         """How far [m] two bodies can come nearer within the look-ahead of a step."""
         run, n = self.run, self.run.system.moving
         moving = np.abs(run.state.y[7 * n : 13 * n]).reshape(n, 6).max(axis=0, initial=0.0)
-        bound = run.tables.shape_value[:, BOUND]
-        size = float(bound[bound < 1e5].max(initial=0.0))
+        size = float(finite_bounds(run.tables).max(initial=0.0))
         fastest = float(moving[:3].sum()) + size * float(moving[3:].sum())
-        return (
-            2.0
-            * self.h
-            * (2.0 * fastest + 10.0 * self.h * float(np.linalg.norm(run.tables.gravity)))
-        )
+        fallen = BOUNCES * self.h * float(np.linalg.norm(run.tables.gravity))
+        return 2.0 * self.h * (2.0 * fastest + fallen)
 
     def _book_powers(self, now: float) -> None:
         """Powers of drives count what contacts load them with."""

@@ -13,7 +13,7 @@ import numpy as np
 from impeto.core.mechanics.contact.columns import FIRST_POINT, KIND, LAST_POINT, SIZE
 from impeto.core.mechanics.kernel import kernel
 
-BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE, GRID = range(9)
+BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE = range(8)
 
 
 @kernel

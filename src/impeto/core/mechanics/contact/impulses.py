@@ -90,14 +90,12 @@ def contact_impulses(T, S, state, Q, h, sweeps):
     jointed = T.row.shape[0] > 0
     if jointed:
         answer_of_joints(T, S, Q, n, count)
-    used = 0
     for sweep in range(sweeps if count > 0 else 0):
         largest = 0.0
         for turn in range(count):  # there and back: loads go through a heap both ways
             largest = max(largest, push(Q, turn if sweep % 2 == 0 else count - 1 - turn))
         if jointed:
             answer_of_joints(T, S, Q, n, count)
-        used += 1
         if largest < SETTLED:
             break
     for slot in range(S.near_count[2]):
@@ -105,7 +103,6 @@ def contact_impulses(T, S, state, Q, h, sweeps):
             state.y[first + STATES * slot + k] = 0.0
     for index in range(count):
         book(T, S, state, Q, index, h, first)
-    return used
 
 
 @inlined
@@ -195,7 +192,7 @@ def prepare(T, S, y, Q, index, h, first):
         direction = out[DIRECTION + 3 * k : DIRECTION + 3 * k + 3]
         out[INVERSE + k] = dot(direction, answer(out, direction))
         belted = dot(ua, direction) - dot(ub, direction)
-        out[AIM + k] = -belted if k > 0 else 0.0
+        out[AIM + k] = -belted
         speed = dot(v, direction) + belted
         slip += speed * speed if k > 0 else 0.0
         start = dot(y[first + STATES * slot :], direction)

@@ -50,7 +50,6 @@ def contact_arrays(
         "feature": np.array(styles, dtype=np.int64),
         "feature_value": np.array(feature_values, dtype=float).reshape(-1, FEATURE_WIDTH),
         "profile": np.concatenate([np.zeros((0, 2)), *points]),
-        "grid": np.zeros(0),
         "rule": np.array([elements[rule.name] for rule in m.rules], dtype=np.int64).reshape(-1, 1),
         "rule_value": np.array(
             [
