@@ -54,6 +54,20 @@ def test_a_floating_body_is_fixed_to_the_ground_where_it_is():
     assert r["b.position.z"][-1] == pytest.approx(3.0)
 
 
+def test_what_may_touch_the_ground_or_what_lies_on_it_does_not_float():
+    floor = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+    balls = [impeto.Body(name=f"ball_{k}", position=(0.3 * k, 0, 0.05), shapes=(impeto.Sphere(),))
+             for k in range(3)]  # fmt: skip
+    on_floor = impeto.ContactRule(name="on_floor", first=("ball_0",), second=("ground",))
+    on_ball = impeto.ContactRule(name="on_ball", first=("ball_1",), second=("ball_0",))
+    assert impeto.check(impeto.Model("m", [floor, *balls, on_floor, on_ball])).floating == (
+        "ball_2",
+    )
+    chain = impeto.check(model_file.load_demo("drag_chain"))
+    assert chain.floating == ()
+    assert chain.findings == ()
+
+
 def test_a_body_without_inertia_gets_that_of_a_ball():
     model = impeto.Model("m", [impeto.Body(name="b", mass="5 kg"), DOWN])
     ball = mended(model, "b", "Give it")

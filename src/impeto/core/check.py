@@ -65,7 +65,7 @@ class Finding:
 class Health:
     """free : motions left by rank;  driven : motions that drives prescribe;
     counted : free motions by formula (6 per body − constraints);
-    redundant : names of dependent constraints;  floating : bodies that no joint holds."""
+    redundant : names of dependent constraints;  floating : bodies that nothing holds."""
 
     free: int = 0
     driven: int = 0

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
+from impeto.core.mechanics.contact.columns import BODY
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.system import System, build_system, without_drives
@@ -33,7 +34,7 @@ class Finding:
 class Health:
     """free : motions left by rank;  driven : motions that drives prescribe;
     counted : free motions by formula (6 per body − rows);
-    redundant : names of dependent rows;  floating : bodies that no joint holds."""
+    redundant : names of dependent rows;  floating : bodies that nothing holds."""
 
     free: int
     driven: int
@@ -86,10 +87,12 @@ def _counted(system: System) -> int:
 
 
 def _floating(system: System) -> tuple[str, ...]:
-    """Moving bodies without any path of joints, bushings or straight elements to the ground."""
+    """Moving bodies without any path to the ground of joints, bushings, straight elements or rules
+    by which they may touch."""
     held = {0}
     T = system.tables
-    joined = [T.joint_body, T.bushing[:, :2], T.link[:, :2]]
+    may_touch = np.unique(T.shape[np.argwhere(T.pairing >= 0), BODY], axis=0)
+    joined = [T.joint_body, T.bushing[:, :2], T.link[:, :2], may_touch]
     pairs = [tuple(int(b) for b in pair) for group in joined for pair in group]
     while True:
         grown = held | {b for pair in pairs if held & set(pair) for b in pair}
