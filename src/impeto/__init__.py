@@ -6,6 +6,7 @@ from impeto.api import (
     load,
     mapped,
     open_recording,
+    read_mesh,
     save,
     simulate,
     simulate_all,
@@ -19,6 +20,7 @@ from impeto.core.errors import (
     ModelError,
     SolverError,
 )
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.linear import LinearView, frequency_response, linear_view
 from impeto.core.model.elements import (
     Actuator,
@@ -40,6 +42,7 @@ from impeto.core.model.elements import (
     Differential,
     Drive,
     Event,
+    Extrusion,
     Frame,
     Friction,
     Gears,
@@ -49,6 +52,7 @@ from impeto.core.model.elements import (
     Joint,
     JointValue,
     Load,
+    Mesh,
     Motor,
     Parameter,
     Path,
@@ -69,6 +73,7 @@ from impeto.core.model.elements import (
     Stops,
     Surface,
     Term,
+    ToothedWheel,
     Tube,
     Worm,
 )
@@ -114,6 +119,7 @@ __all__ = [
     "Differential",
     "Drive",
     "Event",
+    "Extrusion",
     "FileError",
     "Formula",
     "FormulaError",
@@ -131,6 +137,7 @@ __all__ = [
     "LinearView",
     "Load",
     "Mend",
+    "Mesh",
     "Model",
     "ModelError",
     "Motor",
@@ -162,6 +169,8 @@ __all__ = [
     "Sweep",
     "Table",
     "Term",
+    "ToothedWheel",
+    "Triangles",
     "Tube",
     "Worm",
     "check",
@@ -175,6 +184,7 @@ __all__ = [
     "open_recording",
     "overlaps",
     "pose_at",
+    "read_mesh",
     "save",
     "simulate",
     "simulate_all",

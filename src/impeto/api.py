@@ -7,12 +7,13 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from impeto.core import simulate as core
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.elements import Dataset
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.solvers.run import Progress
-from impeto.services import batch, model_file, recording_file, scratch, tables
+from impeto.services import batch, meshes, model_file, recording_file, scratch, tables
 
 
 class Recording(CoreRecording):
@@ -74,6 +75,12 @@ def simulate_all(
     names = list(model.cases) if cases is None else list(cases)
     solved = batch.simulate_cases(model, names, until, tol, progress)
     return {name: _public(recording) for name, recording in solved.items()}
+
+
+def read_mesh(path: str | Path) -> Triangles:
+    """The surface in an STL, OBJ or PLY file, for `Model(geometry={"hook.stl": surface})`. Raises
+    FileError."""
+    return meshes.read_mesh(path)
 
 
 def load(path: str | Path) -> Model:

@@ -11,11 +11,12 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from impeto.core.errors import ImpetoError
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.elements import Element
 from impeto.core.model.model import Case, Model
 from impeto.core.model.scope import find_case
 from impeto.core.results.recording import Recording
-from impeto.services import model_file
+from impeto.services import meshes, model_file
 
 
 @dataclass(frozen=True)
@@ -102,18 +103,31 @@ class Document(QObject):
             self.select("")
         self.model_changed.emit()
 
+    def add_geometry(self, read: dict[str, Triangles]) -> None:
+        """Surfaces read from the files that the model names: nothing to undo."""
+        changed = self.model.changed(geometry={**self.model.geometry, **read})
+        if self._saved is self.model:
+            self._saved = changed
+        self._take(changed)
+
+    @property
+    def folder(self) -> Path:
+        """Where the paths in the model begin."""
+        return self.path.parent if self.path is not None else Path.cwd()
+
     @property
     def dirty(self) -> bool:
         return self.model is not self._saved and self.model != self._saved
 
     def save(self, path: Path) -> bool:
         """Write the model; on failure say why, keep everything, and return False."""
+        moved = meshes.moved_meshes(self.model, self.folder, path.parent)
         try:
-            model_file.save(self.model, path)
+            model_file.save(moved, path)
         except ImpetoError as error:
             self.complained.emit(str(error))
             return False
-        self.path, self._saved = path, self.model
+        self.path, self.model, self._saved = path, moved, moved
         self.model_changed.emit()
         return True
 

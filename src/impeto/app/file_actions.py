@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from impeto.app.document import Document
 from impeto.app.jobs import Job
-from impeto.app.new_elements import free_name
+from impeto.app.new_elements import free_name, free_stem
 from impeto.core.errors import ImpetoError
+from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.elements import Body, Mesh
 from impeto.core.model.model import Model
-from impeto.services import model_file, recording_file, tables
+from impeto.services import meshes, model_file, recording_file, tables
 
 FILTER = f"Impeto models (*{model_file.SUFFIX})"
 MOST_RECENT = 8
@@ -29,6 +32,9 @@ class FileActions(QObject):
         super().__init__(window)
         self.document, self.window, self.settings = document, window, settings
         self.job: Job | None = None
+        self.reading: Job | None = None
+        self.tried: set[str] = set()  # mesh files that were looked for
+        document.model_changed.connect(self.read_meshes)
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved changes; False means stay."""
@@ -125,9 +131,8 @@ class FileActions(QObject):
             if not found:
                 return
             path = Path(found)
-        stem = "".join(c if c.isalnum() else "_" for c in path.stem)
         model = self.document.model
-        name = free_name(model, stem if stem[:1].isalpha() else f"data_{stem}")
+        name = free_name(model, free_stem(path.name))
         self.job = Job(lambda _progress: tables.mapped(model, tables.import_csv(path, name)), self)
         self.job.finished.connect(lambda changed: self._take_table(name, changed))
         self.job.failed.connect(self.document.complained)
@@ -139,6 +144,54 @@ class FileActions(QObject):
         users = changed.users_of(name)
         what = f"It drives {', '.join(users)}." if users else "Choose it in a signal of kind table."
         self.told.emit(f"Read as {name}. {what}")
+
+    def import_mesh(self, path: Path | None = None) -> None:
+        """A new body with the solid of a mesh file."""
+        if path is None:
+            kinds = " ".join(f"*{suffix}" for suffix in meshes.SUFFIXES)
+            found, _ = QFileDialog.getOpenFileName(
+                self.window, "Add a body from a mesh file", "", f"Meshes ({kinds})"
+            )
+            if not found:
+                return
+            path = Path(found)
+        self.job = Job(lambda _progress: meshes.read_mesh(path), self)
+        self.job.finished.connect(lambda surface: self._take_mesh(path, surface))
+        self.job.failed.connect(self.document.complained)
+        self.job.start()
+
+    def _take_mesh(self, path: Path, surface: Triangles) -> None:
+        model = self.document.model
+        name = free_name(model, free_stem(path.name))
+        file = meshes.seen_from(self.document.folder, path)
+        unit = meshes.likely_unit(surface)
+        body = Body(name=name, shapes=(Mesh(file=file, unit=unit),))
+        changed = model.with_element(body).changed(geometry={**model.geometry, file: surface})
+        self.document.edit(f"new body {name}", changed)
+        self.document.select(name)
+        size = ", ".join(f"{extent:.4g}" for extent in np.ptp(surface.vertices, axis=0))
+        self.told.emit(f"Read as {name}: {size} {unit}. Change the unit if that is wrong.")
+
+    def read_meshes(self) -> None:
+        """Read the mesh files that the model names and that have not been read, off the main
+        thread; each that cannot be read is tried once."""
+        model, folder = self.document.model, self.document.folder
+        missing = meshes.mesh_files(model) - set(model.geometry) - self.tried
+        if not missing or self.reading is not None:
+            return
+        self.tried |= missing
+        self.reading = Job(lambda _progress: meshes.read_all(missing, folder), self)
+        self.reading.finished.connect(self._have_read)
+        self.reading.failed.connect(self._could_not_read)
+        self.reading.start()
+
+    def _have_read(self, read: dict[str, Triangles]) -> None:
+        self.reading = None
+        self.document.add_geometry(read)
+
+    def _could_not_read(self, text: str) -> None:
+        self.reading = None
+        self.document.complained.emit(text)
 
     def save_recording(self, path: Path | None = None) -> None:
         run = self.document.run

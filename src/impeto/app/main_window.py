@@ -135,6 +135,7 @@ class MainWindow(QMainWindow):
             Command("Save as", "Ctrl+Shift+S", files.save_as),
             Command("Export the charts' channels as CSV", "Ctrl+E", self.export_csv),
             Command("Read time histories from a CSV file", "Ctrl+I", files.import_csv),
+            Command("Add a body from a mesh file", "Ctrl+Shift+I", files.import_mesh),
             Command("Save the recording", "", files.save_recording),
             Command("Find in the Roster", "Ctrl+F", self.roster.search.setFocus),
             Command("Find a channel", "Ctrl+L", self._find_channel),
@@ -354,7 +355,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.deck.pause()
-        for job in (self.job, self.files.job):
+        for job in (self.job, self.files.job, self.files.reading):
             if job is not None:
                 job.wait()
         if self.linear is not None:

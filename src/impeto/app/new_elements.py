@@ -60,6 +60,12 @@ def free_name(model: Model, stem: str) -> str:
     return f"{stem}_{number}"
 
 
+def free_stem(file: str) -> str:
+    """A name of an element from that of a file."""
+    stem = "".join(c if c.isalnum() else "_" for c in file.partition(".")[0])
+    return stem if stem[:1].isalpha() else f"data_{stem}"
+
+
 def additions(document: Document) -> dict[str, Callable[[], None]]:
     """A command for each kind of element, and for cases."""
 

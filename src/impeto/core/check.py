@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from impeto.core.errors import GapError, ImpetoError, ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
+from impeto.core.mechanics.contact.fields import SOLID
 from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.resolve import body_mass, resolve, shape_mass
 from impeto.core.mechanics.system import build_system
@@ -21,6 +22,7 @@ from impeto.core.model.elements import (
     Element,
     Frame,
     Joint,
+    Mesh,
     Powered,
     Shape,
 )
@@ -34,6 +36,7 @@ from impeto.core.solvers.health import examine
 
 Floats = npt.NDArray[np.float64]
 DENSEST = 25_000.0  # kg/m³, more than any metal has
+THIN = 1.0  # cells of the grid in half a thickness, at least
 LIGHTEST = 1.0  # kg/m³, about as light as air
 SOFT = {"stiffness": 1e7, "torsional stiffness": 1e5}  # of a joint that was made compliant, SI
 BALL = 0.05  # m, radius of the ball whose inertia replaces a missing one
@@ -104,6 +107,7 @@ def check(model: Model, case: str | None = None) -> Health:
             *_fights(model, found),
             *_redundancies(model, found),
             *numbers,
+            *_surfaces(model, scope),
             *overlapping,
         ),
     )
@@ -290,6 +294,41 @@ def _numbers(model: Model, scope: Scope) -> list[Finding]:
                     (Mend("Correct it by 1000", (replace(body, shapes=mended_shapes),)),),
                 )
             )
+    return listed
+
+
+def _surfaces(model: Model, scope: Scope) -> list[Finding]:
+    """Meshes that are not closed, and those that are thin for the grid they are known on."""
+    listed = []
+    bodies = [body for body in model.of(Body) if scope.on(body)]
+    for body in bodies:
+        for shape in body.shapes:
+            if not isinstance(shape, Mesh) or shape.file not in model.geometry:
+                continue
+            surface = model.geometry[shape.file]
+            if surface.open_edges or surface.turned_over:
+                what = f"{surface.open_edges} edges that do not join two triangles"
+                if not surface.open_edges:
+                    what = f"{surface.turned_over} triangles that face the wrong way"
+                message = f"the mesh {shape.file} is not closed: it has {what}"
+                remedy = "What counts as inside is guessed; mend it in the program that made it"
+                listed.append(Finding("warn", body.name, message, remedy))
+    m = resolve(model, scope.case.name)
+    for row in {shape.body: shape for shape in m.shapes if shape.kind == SOLID}.values():
+        solid = row.solid
+        if solid is None:
+            continue
+        cell = float(solid.step.min())
+        if solid.thickness < THIN * cell:
+            thick, size = (units.shown(v, "length", 2) for v in (2.0 * solid.thickness, cell))
+            listed.append(
+                Finding(
+                    "warn", m.bodies[row.body].name,
+                    f"its mesh is about {thick} thick, which the grid of {size} for contact hardly "
+                    "resolves",
+                    "Choose the fine resolution in its contact rule, or a thicker solid",
+                )
+            )  # fmt: skip
     return listed
 
 

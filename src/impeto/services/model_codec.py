@@ -18,6 +18,7 @@ from impeto.core.model.fields import (
     ColumnsSpec,
     CurveSpec,
     NamesSpec,
+    OutlineSpec,
     PartsSpec,
     QuantitySpec,
     ReferenceSpec,
@@ -28,6 +29,7 @@ from impeto.core.model.fields import (
     VectorSpec,
 )
 from impeto.core.model.model import Case, Model, RunSettings
+from impeto.core.model.outlines import EXAMPLE, Outline
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.signals import SIGNALS
 
@@ -72,13 +74,15 @@ def _as_default(default: Any, spec: Spec) -> Any:
         return dataclasses.MISSING
     if isinstance(spec, QuantitySpec):
         return fields.as_quantity(default, spec.kind)
+    if isinstance(spec, OutlineSpec):
+        return Outline(default)
     if isinstance(spec, VectorSpec):
         return tuple(fields.as_quantity(item, spec.kind) for item in default)
     return default
 
 
 def _plain(value: Any, spec: Spec) -> Any:
-    if isinstance(value, (Quantity, Curve)):
+    if isinstance(value, (Quantity, Curve, Outline)):
         return value.text
     if isinstance(spec, ColumnsSpec):
         return {title: list(column) for title, column in value.items()}
@@ -291,6 +295,9 @@ def _field_schema(spec: Spec) -> dict[str, Any]:
         }  # fmt: skip
     if isinstance(spec, CurveSpec):
         about = f"{spec.kind} over {spec.over}: '0 mm: 0 N; 10 mm: 150 N', smooth with 'smooth '"
+        return {"type": "string", "description": about}
+    if isinstance(spec, OutlineSpec):
+        about = f"points of an outline: '{EXAMPLE}'; 'arc 40 mm' bends the way to the next"
         return {"type": "string", "description": about}
     if isinstance(spec, ColumnsSpec):
         numbers = {"type": "array", "items": {"type": "number"}}

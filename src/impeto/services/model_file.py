@@ -9,6 +9,7 @@ from pathlib import Path
 from impeto.core.errors import FileError
 from impeto.core.model.model import Model
 from impeto.services.atomic import reason, replacing
+from impeto.services.meshes import with_meshes
 from impeto.services.model_codec import decode, encode, schema
 
 SUFFIX = ".impeto.json"
@@ -16,7 +17,8 @@ LARGEST = 200_000_000  # bytes
 
 
 def load(path: str | Path) -> Model:
-    """Read a model file. Raises FileError or ModelError, each in one sentence."""
+    """Read a model file and the mesh files it names. Raises FileError or ModelError, each in one
+    sentence."""
     path = Path(path)
     try:
         if path.stat().st_size > LARGEST:
@@ -26,7 +28,7 @@ def load(path: str | Path) -> Model:
         raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
     except UnicodeDecodeError as error:
         raise FileError(f"'{path}' is not an Impeto model: it is not text.") from error
-    return parse(text, str(path))
+    return with_meshes(parse(text, str(path)), path.parent)
 
 
 def parse(text: str, place: str = "The text") -> Model:
@@ -68,5 +70,5 @@ def load_demo(name: str) -> Model:
     """A shipped model by name."""
     if name not in demo_names():
         raise FileError(f"There is no demo '{name}'. There is: {', '.join(demo_names())}.")
-    text = (resources.files("impeto") / "demos" / f"{name}{SUFFIX}").read_text(encoding="utf-8")
-    return parse(text, name)
+    with resources.as_file(resources.files("impeto") / "demos") as folder:
+        return load(folder / f"{name}{SUFFIX}")

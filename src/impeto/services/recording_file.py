@@ -10,6 +10,7 @@ import h5py
 import numpy as np
 
 from impeto.core.errors import FileError
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import build_system
@@ -34,6 +35,10 @@ def save_recording(recording: Recording, path: str | Path) -> None:
         file.attrs["notes"] = list(recording.notes)
         file["marks"] = json.dumps([dataclasses.astuple(mark) for mark in recording.marks])
         file["model"] = model_file.to_text(recording.model)
+        for number, (name, surface) in enumerate(recording.model.geometry.items()):
+            group = file.create_group(f"geometry/{number}")
+            group.attrs["file"] = name
+            group["vertices"], group["faces"] = surface.vertices, surface.faces
         for name in ARRAYS:
             file.create_dataset(
                 name, data=getattr(recording, name), compression="gzip", compression_opts=1
@@ -53,6 +58,7 @@ def open_recording(path: str | Path) -> Recording:
             if written not in (FORMAT, BEFORE_CONTACT) or "model" not in file:
                 raise FileError(f"'{path}' is not an Impeto recording of format {FORMAT}.")
             model = model_file.parse(file["model"][()].decode("utf-8"), str(path))
+            model = model.changed(geometry=_geometry(file))
             case = str(file.attrs["case"])
             arrays = _arrays(file, written)
             about = dict(file["time"].attrs)
@@ -80,6 +86,16 @@ def open_recording(path: str | Path) -> Recording:
         stopped=stopped,
         **arrays,
     )
+
+
+def _geometry(file: h5py.File) -> dict[str, Triangles]:
+    """Surfaces that the model's shapes took from files."""
+    return {
+        str(group.attrs["file"]): Triangles(
+            np.array(group["vertices"], dtype=float), np.array(group["faces"], dtype=np.int64)
+        )
+        for group in file.get("geometry", {}).values()
+    }
 
 
 def _arrays(file: h5py.File, written: int) -> dict[str, np.ndarray]:

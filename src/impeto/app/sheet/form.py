@@ -33,6 +33,7 @@ from impeto.core.model.fields import (
     ColumnsSpec,
     CurveSpec,
     NamesSpec,
+    OutlineSpec,
     PartsSpec,
     QuantitySpec,
     ReferenceSpec,
@@ -150,6 +151,8 @@ class Form(QWidget):
         if isinstance(spec, CurveSpec):
             text = None if value is None else str(value)
             return CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")
+        if isinstance(spec, OutlineSpec):
+            return CheckedLine(str(value), put, title, spec.hint)
         if isinstance(spec, NamesSpec):
             return CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
         if isinstance(spec, ColumnsSpec):
@@ -321,7 +324,17 @@ class PartsEditor(QWidget):
 
 def summary(part: Any) -> str:
     """The sizes of a part in one line."""
-    for name in ("size", "radius", "mass", "freedom", "body", "position"):
+    for name in (
+        "size",
+        "radius",
+        "file",
+        "outline",
+        "module",
+        "mass",
+        "freedom",
+        "body",
+        "position",
+    ):
         value = getattr(part, name, None)
         if isinstance(value, tuple):
             joint = " × " if name == "size" else ", "

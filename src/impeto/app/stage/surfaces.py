@@ -2,37 +2,46 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
-from vtkmodules.util.numpy_support import numpy_to_vtk
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkCommonTransforms import vtkTransform
-from vtkmodules.vtkFiltersCore import vtkCleanPolyData
-from vtkmodules.vtkFiltersGeneral import vtkTransformFilter
+from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkCleanPolyData, vtkQuadricDecimation
+from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFilter
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
 
+from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.mechanics.resolving.shapes import road_profile
+from impeto.core.mechanics.resolving.surfaces import mesh_surface, outline_edges
 from impeto.core.model.elements import (
     Box,
     Capsule,
     Cone,
     Cylinder,
+    Extrusion,
     HalfSpace,
+    Mesh,
     Plate,
     Road,
     Shape,
     Sphere,
+    ToothedWheel,
     Tube,
 )
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
 FACETS = 40
+ARC_PIECE = np.deg2rad(12.0)
+MOST_DRAWN = 6000  # triangles of a mesh
 BEYOND = 0.5  # of its length: how far a road is drawn level behind its ends
 
 
@@ -78,6 +87,12 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
         return _block(np.array([span, span, 0.004 * span]), -0.002 * span)
     if isinstance(shape, Road):
         return _road(road_profile(scope, shape), get("width") / 2)
+    if isinstance(shape, Mesh):
+        return _triangles(mesh_surface(scope, shape))
+    if isinstance(shape, (Extrusion, ToothedWheel)):
+        edges, length = outline_edges(scope, shape)
+        bore = get("bore") if isinstance(shape, ToothedWheel) else 0.0
+        return _drawn_out(drawn(edges, ARC_PIECE), length, bore)
     radius = get("radius")
     if isinstance(shape, Sphere):
         source = vtkSphereSource()
@@ -137,6 +152,60 @@ def _turned(outline: Floats) -> vtkPolyData:
     return merged.GetOutput()
 
 
+def _triangles(surface: Triangles) -> vtkPolyData:
+    """A surface of triangles, coarser where it has very many."""
+    data, holder, faces = vtkPolyData(), vtkPoints(), vtkCellArray()
+    holder.SetData(numpy_to_vtk(np.ascontiguousarray(surface.vertices), deep=True))
+    cells = np.column_stack([np.full(len(surface.faces), 3), surface.faces])
+    faces.ImportLegacyFormat(numpy_to_vtkIdTypeArray(cells.ravel(), deep=True))
+    data.SetPoints(holder)
+    data.SetPolys(faces)
+    if len(surface.faces) <= MOST_DRAWN:
+        return data
+    coarser = vtkQuadricDecimation()
+    coarser.SetInputData(data)
+    coarser.SetTargetReduction(1.0 - MOST_DRAWN / len(surface.faces))
+    coarser.Update()
+    return coarser.GetOutput()
+
+
+def _drawn_out(outline: Floats, length: float, bore: float) -> vtkPolyData:
+    """An outline (P, 2) drawn out along z, with a round hole around the axis."""
+    rings = [outline]
+    if bore > 0.0:
+        angles = -2.0 * np.pi * np.arange(FACETS) / FACETS
+        rings.append(bore * np.stack([np.cos(angles), np.sin(angles)], axis=1))
+    whole = vtkAppendPolyData()
+    for z in (-0.5 * length, 0.5 * length):
+        lines = vtkPolyData()
+        points = np.concatenate([np.column_stack([r, np.full(len(r), z)]) for r in rings])
+        holder, cells = vtkPoints(), vtkCellArray()
+        holder.SetData(numpy_to_vtk(points, deep=True))
+        first = 0
+        for ring in rings:
+            cells.InsertNextCell(len(ring) + 1)
+            for k in range(len(ring) + 1):
+                cells.InsertCellPoint(first + k % len(ring))
+            first += len(ring)
+        lines.SetPoints(holder)
+        lines.SetLines(cells)
+        cap = vtkContourTriangulator()
+        cap.SetInputData(lines)
+        cap.Update()
+        whole.AddInputData(cap.GetOutput())
+    for ring in rings:
+        count = len(ring)
+        low = np.column_stack([ring, np.full(count, -0.5 * length)])
+        high = np.column_stack([ring, np.full(count, 0.5 * length)])
+        sides = [(k, (k + 1) % count, count + (k + 1) % count, count + k) for k in range(count)]
+        whole.AddInputData(polygons(np.concatenate([low, high]), sides))
+    whole.Update()
+    merged = vtkCleanPolyData()
+    merged.SetInputData(whole.GetOutput())
+    merged.Update()
+    return merged.GetOutput()
+
+
 def _road(line: Floats, half: float) -> vtkPolyData:
     """The upper side of a road with its edges, going on level at both ends."""
     more = BEYOND * (line[-1, 0] - line[0, 0])
@@ -151,7 +220,7 @@ def _road(line: Floats, half: float) -> vtkPolyData:
     return polygons(np.array(points), cells)
 
 
-def polygons(points: Floats, cells: list[tuple[int, ...]]) -> vtkPolyData:
+def polygons(points: Floats, cells: Sequence[tuple[int, ...]]) -> vtkPolyData:
     """A surface from points (N, 3) and cells of point numbers."""
     data, holder, faces = vtkPolyData(), vtkPoints(), vtkCellArray()
     holder.SetData(numpy_to_vtk(np.asarray(points, dtype=float), deep=True))

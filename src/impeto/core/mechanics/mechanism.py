@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.geometry.solids import Solid
 from impeto.core.model.formula import Node
 from impeto.core.model.interpolation import Interpolation
 
@@ -249,7 +250,7 @@ class ShapeData:
     kind : contact.fields.BALL …;  size : half extents, radii, half lengths [m] by kind
     rounding : m, of its edges;  bound : m, radius of the ball around it
     thickness : m, how deep its middle lies;  profile : (P, 2) m, outline
-    belt : row of a belt surface, −1 for none
+    belt : row of a belt surface, −1 for none;  solid : field and samples of SOLID and DRAWN
     """
 
     body: int
@@ -262,6 +263,7 @@ class ShapeData:
     thickness: float
     profile: Floats | None = None
     belt: int = -1
+    solid: Solid | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -103,11 +103,16 @@ class Tables(Pack):
     motor_value: Floats  # (W, 9) supply, R, L, Kt, Ke, transmission, efficiencies, friction
     motion: Ints  # (P, 6) coordinate, kind, three programs (value and rates), first extra state
     motion_drive: Ints  # (P, 2) drive, row
-    shape: Ints  # (H, 8) see contact.columns; shapes that may touch something
+    shape: Ints  # (H, 11) see contact.columns; shapes that may touch something
     shape_value: Floats  # (H, 22)
     feature: Ints  # (Y,) kind of each feature
     feature_value: Floats  # (Y, 10)
     profile: Floats  # (O, 2) m, points of outlines
+    grid: Ints  # (G, 4) of sampled solids, see contact.columns
+    grid_value: Floats  # (G, 6)
+    coefficient: Floats  # of the splines of all grids
+    sample: Ints  # (M, 9) points of the surfaces of sampled solids
+    sample_value: Floats  # (M, 10)
     rule: Ints  # (K, 1) element of each contact rule
     rule_value: Floats  # (K, 8) see contact.law
     pairing: Ints  # (H, H) rule of each pair of shapes, −1 for none
@@ -174,9 +179,13 @@ class Workspace(Pack):
     near_from: Floats  # (H, 3) m, centres when the list was made
     near_margin: Floats  # (3,) of the list [m], reach of an evaluation [m], features.CLOSE
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
-    patch: Floats  # (slots, 18) what happens at each point of contact, see contact.columns
+    near_pose: Floats  # (P, 13) where places of contact were last sought, see contact.columns
+    sample_gap: Floats  # (M,) m, scratch of that
+    patch: Floats  # (slots, 33) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule
     contact_work: Floats  # (6, 7)
+    contact_found: Floats  # (PLACES, 7) see places.find_place
+    contact_pool: Floats  # (2,) J that the places of a pair have taken in, and store
     quick: Floats  # (2,) what points of contact give (0: the law; see contact.impulses), step [s]
     wrench: Floats  # (n+1, 6) force, world, and torque about the centre of mass, world
     power: Floats  # rate of each extra state

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.contact.columns import NEAR_WIDTH, PATCH_WIDTH, STATES
+from impeto.core.mechanics.contact.columns import NEAR_WIDTH, PATCH_WIDTH, POSE_WIDTH, STATES
+from impeto.core.mechanics.contact.features import PLACES
 from impeto.core.mechanics.tables import (
     M_CURRENT,
     M_DRIVE,
@@ -63,12 +64,16 @@ def new_workspace(T: Tables) -> Workspace:
         shape_place=np.zeros((len(T.shape), 12)),
         near=np.zeros((0, NEAR_WIDTH), dtype=np.int64),
         near_gap=np.zeros(0),
+        near_pose=np.zeros((0, POSE_WIDTH)),
+        sample_gap=np.zeros(len(T.sample)),
         near_from=np.zeros((len(T.shape), 3)),
         near_margin=np.zeros(3),
         near_count=np.zeros(3, dtype=np.int64),
         patch=np.zeros((slots, PATCH_WIDTH)),
         contact_energy=np.zeros(len(T.rule)),
         contact_work=np.zeros((6, 7)),
+        contact_found=np.zeros((PLACES, 7)),
+        contact_pool=np.zeros(2),
         quick=np.zeros(2),
         wrench=np.zeros((n1, 6)),
         power=np.zeros(int(T.extra[X_END])),

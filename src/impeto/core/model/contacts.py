@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.errors import ModelError
+from impeto.core.geometry.solids import NORMAL, RESOLUTIONS
 from impeto.core.model import fields
 from impeto.core.model.bodies import Element
 from impeto.core.model.fields import Vector, Written
@@ -109,6 +110,9 @@ class ContactRule(Element):
     static_friction: Written | None = fields.quantity("number", optional=True)
     kinetic_friction: Written | None = fields.quantity("number", optional=True)
     rolling_resistance: Written | None = fields.quantity("length", optional=True)
+    resolution: str = fields.choice(
+        RESOLUTIONS, NORMAL, hint="of outlines, toothed wheels and meshes; fine takes longer"
+    )
 
     def __post_init__(self) -> None:
         Element.__post_init__(self)

@@ -2,25 +2,7 @@
 
 from __future__ import annotations
 
-from impeto.core.model.bodies import (
-    COLOURS,
-    GROUND,
-    Body,
-    Box,
-    Capsule,
-    Cone,
-    Cylinder,
-    Element,
-    Frame,
-    HalfSpace,
-    Parameter,
-    Plate,
-    PointMass,
-    Road,
-    Shape,
-    Sphere,
-    Tube,
-)
+from impeto.core.model.bodies import GROUND, Body, Element, Frame, Parameter
 from impeto.core.model.contacts import BeltSurface, ContactRule, Group, Surface
 from impeto.core.model.couplers import (
     Belt,
@@ -56,6 +38,23 @@ from impeto.core.model.joints import (
     StartValue,
     Stops,
 )
+from impeto.core.model.shapes import (
+    COLOURS,
+    Box,
+    Capsule,
+    Cone,
+    Cylinder,
+    Extrusion,
+    HalfSpace,
+    Mesh,
+    Plate,
+    PointMass,
+    Road,
+    Shape,
+    Sphere,
+    ToothedWheel,
+    Tube,
+)
 
 ELEMENTS: dict[str, type[Element]] = {
     cls.__name__.lower(): cls
@@ -70,8 +69,9 @@ __all__ = [
     "COLOURS", "ELEMENTS", "GROUND", "Actuator", "Attraction", "Behaviour", "Belt",
     "BeltSurface", "Body", "BodyState", "Box", "Bumper", "Bushing", "Capsule", "Cone",
     "ContactRule", "Cylinder", "Damper", "Dataset", "Differential", "Drive", "Element", "Event",
-    "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint", "JointValue",
-    "Load", "Motor", "Parameter", "Path", "PathPoint", "Plate", "PointMass", "Pose", "Powered",
-    "Pulley", "Rack", "Relation", "Road", "Rope", "Screw", "Servo", "Shape", "Sphere", "Spring",
-    "StartValue", "Stops", "Straight", "Surface", "Term", "Tube", "Worm", "drive_kind",
+    "Extrusion", "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint",
+    "JointValue", "Load", "Mesh", "Motor", "Parameter", "Path", "PathPoint", "Plate",
+    "PointMass", "Pose", "Powered", "Pulley", "Rack", "Relation", "Road", "Rope", "Screw",
+    "Servo", "Shape", "Sphere", "Spring", "StartValue", "Stops", "Straight", "Surface", "Term",
+    "ToothedWheel", "Tube", "Worm", "drive_kind",
 ]  # fmt: skip

@@ -9,9 +9,10 @@ from typing import Any, ClassVar
 
 from impeto.core.errors import ModelError
 from impeto.core.model import fields
-from impeto.core.model.bodies import LEVEL, ZERO, Element
+from impeto.core.model.bodies import Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.freedoms import FREEDOMS, TURNS
+from impeto.core.model.shapes import LEVEL, ZERO
 
 AT_TIME, RISES, FALLS = "at a time", "channel rises", "channel falls"
 SWITCH_OFF, SWITCH_ON, LOCK = "switch off", "switch on", "lock joint"

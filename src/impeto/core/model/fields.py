@@ -9,6 +9,7 @@ from typing import Any
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import units
 from impeto.core.model.curves import Curve, check_kinds
+from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 
 ANY = "any"  # kind of a field that takes every unit; what it must fit is checked later
@@ -46,6 +47,11 @@ class CurveSpec(Spec):
 
     kind: str = "number"
     over: str = "number"
+
+
+@dataclass(frozen=True, slots=True)
+class OutlineSpec(Spec):
+    """An Outline of lengths."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,6 +131,10 @@ def curve(over: str, kind: str, **about: Any) -> Any:
     """An optional curve of `kind` over `over`."""
     spec = CurveSpec(kind=kind, over=over, optional=True, **about)
     return field(default=None, metadata={"spec": spec})
+
+
+def outline(default: str, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": OutlineSpec(**about)})
 
 
 def reference(target: str, default: str | None = None, **about: Any) -> Any:
@@ -220,6 +230,8 @@ def _settled(value: Any, spec: Spec, owner: Any) -> Any:
         curve = value if isinstance(value, Curve) else _as_curve(value, kinds)
         check_kinds(curve, *kinds)
         return curve
+    if isinstance(spec, OutlineSpec):
+        return value if isinstance(value, Outline) else Outline(value)
     if isinstance(spec, ChoiceSpec):
         return _one_of(value, spec.options)
     if isinstance(spec, ChoicesSpec):

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.model import fields
-from impeto.core.model.bodies import ZERO, Element
+from impeto.core.model.bodies import Element
 from impeto.core.model.curves import Curve
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
+from impeto.core.model.shapes import ZERO
 
 DISTANCE, CONSTANT_VELOCITY = "fixed distance", "constant velocity"
 POINT_ON_PATH, BODY_ON_PATH = "point on path", "body on path"

@@ -8,6 +8,7 @@ from types import MappingProxyType
 from typing import Any, TypeVar
 
 from impeto.core.errors import ModelError
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.model import fields, walking
 from impeto.core.model.elements import GROUND, Body, Element
 from impeto.core.model.fields import TableSpec, Written
@@ -64,12 +65,16 @@ class Case:
 
 @dataclass(frozen=True, slots=True, init=False)
 class Model:
-    """One machine or vehicle. `elements` is ordered and read-only; the ground is always there."""
+    """One machine or vehicle. `elements` is ordered and read-only; the ground is always there.
+
+    geometry : surfaces that shapes take from files, by the path that is written there
+    """
 
     name: str
     elements: Mapping[str, Element]
     cases: Mapping[str, Case]
     settings: RunSettings = field(default_factory=RunSettings)
+    geometry: Mapping[str, Triangles] = field(default_factory=dict)
 
     def __init__(
         self,
@@ -78,6 +83,7 @@ class Model:
         *,
         cases: Iterable[Case] = (),
         settings: RunSettings | None = None,
+        geometry: Mapping[str, Triangles] | None = None,
     ) -> None:
         listed: dict[str, Element] = {}
         for element in elements:
@@ -95,6 +101,7 @@ class Model:
         object.__setattr__(self, "elements", MappingProxyType(listed))
         object.__setattr__(self, "cases", MappingProxyType(named))
         object.__setattr__(self, "settings", settings or RunSettings())
+        object.__setattr__(self, "geometry", MappingProxyType(dict(geometry or {})))
 
     def __getitem__(self, name: str) -> Any:
         try:
@@ -110,6 +117,7 @@ class Model:
             tuple(self.elements.values()),
             tuple(self.cases.values()),
             self.settings,
+            dict(self.geometry),
         )
         return _rebuilt, state
 
@@ -118,12 +126,13 @@ class Model:
         return [element for element in self.elements.values() if isinstance(element, kind)]
 
     def changed(self, **changes: Any) -> Model:
-        """A model with name, elements, cases or settings replaced."""
+        """A model with name, elements, cases, settings or geometry replaced."""
         parts: dict[str, Any] = {
             "name": self.name,
             "elements": self.elements.values(),
             "cases": self.cases.values(),
             "settings": self.settings,
+            "geometry": self.geometry,
         }
         parts |= changes
         name = parts.pop("name")
@@ -196,5 +205,7 @@ class Model:
         return users
 
 
-def _rebuilt(name: str, elements: Any, cases: Any, settings: RunSettings) -> Model:
-    return Model(name, elements, cases=cases, settings=settings)
+def _rebuilt(
+    name: str, elements: Any, cases: Any, settings: RunSettings, geometry: dict[str, Triangles]
+) -> Model:
+    return Model(name, elements, cases=cases, settings=settings, geometry=geometry)

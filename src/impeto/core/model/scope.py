@@ -14,6 +14,7 @@ from impeto.core.model.elements import Dataset, Element, Parameter, Pose
 from impeto.core.model.formula import Value
 from impeto.core.model.interpolation import LINEAR, SHAPE_KEEPING, Interpolation
 from impeto.core.model.model import BASE, Case, Model
+from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 
 Floats = npt.NDArray[np.float64]
@@ -143,6 +144,16 @@ class Scope:
             return Interpolation(x, y, SHAPE_KEEPING if written.smooth else LINEAR)
         except ModelError as error:
             raise error.at(getattr(element, "name", ""), name) from None
+
+    def outline(self, element: object, name: str) -> Floats:
+        """(P, 4) m: x, y, rounding, arc of the points of an outline."""
+        written = getattr(element, name)
+        assert isinstance(written, Outline)
+        try:
+            points = [[self.si(value, "length") for value in point] for point in written.points]
+        except ModelError as error:
+            raise error.at(getattr(element, "name", ""), name) from None
+        return np.array(points)
 
     def column(self, dataset: str, column: str, way: str) -> tuple[Interpolation, units.Dimension]:
         """A column of a data set over its time in SI units, and the dimension of its values."""

@@ -10,6 +10,7 @@ from typing import Any
 from impeto.core.model import fields, formula
 from impeto.core.model.curves import Curve
 from impeto.core.model.fields import NamesSpec, ReferenceSpec
+from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 
 
@@ -60,9 +61,9 @@ def renamed(part: Any, old: str, new: str) -> Any:
 def _renamed_value(value: Any, old: str, new: str) -> Any:
     if isinstance(value, Quantity):
         return _renamed_quantity(value, old, new)
-    if isinstance(value, Curve):
+    if isinstance(value, (Curve, Outline)):
         uses = any(_uses(q, old) for point in value.points for q in point)
-        return Curve(_renamed_text(value.text, old, new)) if uses else value
+        return type(value)(_renamed_text(value.text, old, new)) if uses else value
     if isinstance(value, tuple):
         return tuple(_renamed_value(item, old, new) for item in value)
     return renamed(value, old, new) if _described(value) else value
@@ -82,4 +83,4 @@ def _renamed_text(text: str, old: str, new: str) -> str:
 
 
 def _described(value: Any) -> bool:
-    return is_dataclass(value) and not isinstance(value, (Quantity, Curve, type))
+    return is_dataclass(value) and not isinstance(value, (Quantity, Curve, Outline, type))

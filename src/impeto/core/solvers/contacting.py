@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.mechanics.contact.columns import (
+    ANCHOR,
     BOUND,
     DEPTH,
     ELASTIC,
@@ -15,6 +16,8 @@ from impeto.core.mechanics.contact.columns import (
     LAST_FEATURE,
     NEAR_WIDTH,
     PATCH_WIDTH,
+    POSE_WIDTH,
+    REST,
     SHAPE_A,
     SHAPE_B,
     SLOTS,
@@ -24,7 +27,12 @@ from impeto.core.mechanics.contact.features import CLOSE
 from impeto.core.mechanics.contact.forces import place_shapes, set_apart
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.layout import SLOTS_OF
-from impeto.core.mechanics.contact.nearby import find_near, pair_rows, set_gaps
+from impeto.core.mechanics.contact.nearby import (
+    find_near,
+    pair_rows,
+    seek_places,
+    set_gaps,
+)
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
@@ -65,12 +73,14 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     states[:] = 0.0
     set_apart(S.patch, 0, len(S.patch))
     S.patch[:, IMPACT] = LEAST_IMPACT
+    S.patch[:, ANCHOR] = -1.0
     goes_to, patches, memories = kept
     S.patch[goes_to], states[goes_to] = patches, memories
     S.near[: len(rows)] = rows
     S.near_from[:] = S.shape_place[:, :3]
     S.near_margin[:] = margin, margin, CLOSE
     S.near_count[:] = len(rows), 0, slots
+    seek_places(T, S)
     return T, S, y
 
 
@@ -146,14 +156,16 @@ def _larger(
         patch=np.zeros((room, PATCH_WIDTH)),
         near=np.zeros((pairs, NEAR_WIDTH), dtype=np.int64),
         near_gap=np.zeros(pairs),
+        near_pose=np.zeros((pairs, POSE_WIDTH)),
         power=np.zeros(int(extra[X_END])),
     )
     return T.replaced(extra=extra), S, state
 
 
 def trust_overlaps(T: Tables, S: Workspace, y: Floats) -> None:
-    """Points that are new and already pressed in may push: they count as having taken in the
-    energy of that. S holds the evaluation at y."""
+    """Points that are pressed in at the start may push: they count as having taken in the energy of
+    that. S holds the evaluation at y."""
+    S.patch[:, REST] = 0.0
     first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
     states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
     fresh = (S.patch[:, DEPTH] > 0.0) & (states[:, 3] == 0.0)

@@ -6,8 +6,9 @@ from __future__ import annotations
 SHAPE_A, SHAPE_B, RULE, FIRST_SLOT, SLOTS, HALVED, NEAR_WIDTH = range(7)
 # T.shape and T.shape_value.
 (
-    BODY, KIND, FIRST_FEATURE, LAST_FEATURE, FIRST_POINT, LAST_POINT, BELT, PROGRAM, SHAPE_WIDTH,
-) = range(9)  # fmt: skip
+    BODY, KIND, FIRST_FEATURE, LAST_FEATURE, FIRST_POINT, LAST_POINT, BELT, PROGRAM, GRID,
+    FIRST_SAMPLE, LAST_SAMPLE, SHAPE_WIDTH,
+) = range(12)  # fmt: skip
 (
     CENTER, AXES, SIZE, ROUNDING, BOUND, THICKNESS, BELT_AXIS, VALUE_WIDTH,
 ) = 0, 3, 12, 16, 17, 18, 19, 22  # fmt: skip
@@ -16,6 +17,17 @@ FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
 # S.patch: points of contact.
 (
     DEPTH, CLOSING, PLACE, NORMAL, FORCE, FRICTION, SLIP, STORED, IMPACT, MASS, SLOPE, ELASTIC,
-    PATCH_WIDTH,
-) = 0, 1, 2, 5, 8, 9, 12, 13, 14, 15, 16, 17, 18  # fmt: skip
+) = 0, 1, 2, 5, 8, 9, 12, 13, 14, 15, 16, 17  # fmt: skip
+# Of places that are followed over a sampled surface, in the axes of its shape: the sample (−1 for
+# none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), depth
+# from which the place bears, pull to the sample [1/m].
+ANCHOR, START, NOW, YIELDING, REST, PULLED, PATCH_WIDTH = 18, 19, 22, 25, 31, 32, 33
+# T.grid (first coefficient, nodes along x, y, z), T.grid_value (first node, step); T.sample (kind,
+# neighbours) and T.sample_value.
+FIRST_COEFFICIENT, NODES, GRID_WIDTH = 0, 1, 4
+ORIGIN, STEP, GRID_VALUES = 0, 3, 6
+SAMPLE_KIND, NEIGHBOUR, SAMPLE_WIDTH = 0, 1, 9
+POINT_AT, OUTWARD, TANGENT, REACH, SAMPLE_VALUES = 0, 3, 6, 9, 10
+# S.near_pose: turn and offset of A in B when places were last sought, and the gap found then.
+SOUGHT_TURN, SOUGHT_AT, SOUGHT_GAP, POSE_WIDTH = 0, 9, 12, 13
 STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in

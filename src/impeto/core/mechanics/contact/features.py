@@ -11,10 +11,19 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.contact.columns import KIND, SIZE
-from impeto.core.mechanics.contact.fields import CAPSULE, CONE, PIPE, PROFILE, field
+from impeto.core.mechanics.contact.fields import (
+    CAPSULE,
+    CONE,
+    DRAWN,
+    PIPE,
+    PROFILE,
+    SOLID,
+    field,
+)
 from impeto.core.mechanics.kernel import kernel
 
-POINT, LINE, BARREL, RIM = 0, 1, 2, 3
+POINT, LINE, BARREL, RIM, SURFACE = 0, 1, 2, 3, 4
+PLACES = 8  # that are followed over a sampled surface, for each other shape
 STRETCH = 0.25  # of the depth: what still counts as nearly as deep
 SAMPLES = 7  # along features against fields that are not convex
 LEAST_STRETCH = 1e-5  # of the reach, however light the touch
@@ -144,7 +153,7 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
     if out[0] - 0.5 * length > reach:
         return -1.0
     low, high = 0.0, 1.0
-    if kind == PIPE or kind == PROFILE or kind == CONE:
+    if kind == PIPE or kind == PROFILE or kind == CONE or kind == SOLID or kind == DRAWN:
         best, at = np.inf, 0
         for i in range(SAMPLES):
             probe(T, feature, i / (SAMPLES - 1.0), shape, turn, offset, out)

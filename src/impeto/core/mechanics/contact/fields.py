@@ -10,10 +10,21 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.contact.columns import FIRST_POINT, KIND, LAST_POINT, SIZE
+from impeto.core.mechanics.contact.columns import (
+    FIRST_COEFFICIENT,
+    FIRST_POINT,
+    GRID,
+    KIND,
+    LAST_POINT,
+    NODES,
+    ORIGIN,
+    ROUNDING,
+    SIZE,
+    STEP,
+)
 from impeto.core.mechanics.kernel import kernel
 
-BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE = range(8)
+BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE, SOLID, DRAWN = range(10)
 
 
 @kernel
@@ -36,6 +47,10 @@ def field(T, shape, x, y, z):
         return _revolved_field(T.profile, first, last, x, y, z)
     if kind == PROFILE:
         return _profile_field(T.profile, first, last, size[0], x, y, z)
+    if kind == SOLID:
+        return _solid_field(T, T.shape[shape, GRID], x, y, z)
+    if kind == DRAWN:
+        return _drawn_field(T, shape, x, y, z)
     return z, 0.0, 0.0, 1.0  # half-space
 
 
@@ -190,3 +205,120 @@ def _nearer(profile, i, x, z, best, nx, nz):
     if distance < best:
         return distance, rx, rz
     return best, nx, nz
+
+
+@kernel
+def _drawn_field(T, shape, x, y, z):
+    """An outline drawn out along z, smaller by its rounding; z = 0 in the middle."""
+    rounding = T.shape_value[shape, ROUNDING]
+    a, gx, gy = plane_field(T, T.shape[shape, GRID], x, y)
+    a, b = a + rounding, abs(z) - T.shape_value[shape, SIZE]
+    sz = np.copysign(1.0, z)
+    if a <= 0.0 and b <= 0.0:
+        if a >= b:
+            return a, gx, gy, 0.0
+        return b, 0.0, 0.0, sz
+    a, b = max(a, 0.0), max(b, 0.0)
+    distance = np.sqrt(a * a + b * b)
+    return distance, gx * a / distance, gy * a / distance, sz * b / distance
+
+
+@kernel
+def plane_field(T, grid, x, y):
+    """Signed distance to an outline and its gradient, from the spline: (φ, gx, gy).
+
+    Beyond the grid: a bound that is never more than the distance.
+    """
+    value, first = T.grid_value[grid], T.grid[grid, FIRST_COEFFICIENT]
+    nx, ny, hx, hy = T.grid[grid, NODES], T.grid[grid, NODES + 1], value[STEP], value[STEP + 1]
+    px, py = (x - value[ORIGIN]) / hx, (y - value[ORIGIN + 1]) / hy
+    qx, qy = min(max(px, 1.0), nx - 2.0), min(max(py, 1.0), ny - 2.0)
+    i, j = min(int(qx), nx - 3), min(int(qy), ny - 3)
+    u, v = _weights(qx - i), _weights(qy - j)
+    du, dv = _slopes(qx - i), _slopes(qy - j)
+    d, gx, gy = 0.0, 0.0, 0.0
+    for a in range(4):
+        row = first + (i - 1 + a) * ny + j - 1
+        line, along = _mixed(T.coefficient, row, v, dv)
+        d += _nth(u, a) * line
+        gx += _nth(du, a) * line
+        gy += _nth(u, a) * along
+    gx, gy = gx / hx, gy / hy
+    ox, oy = hx * (px - qx), hy * (py - qy)
+    if ox == 0.0 and oy == 0.0:
+        return d, gx, gy
+    whole = np.sqrt(d * d + ox * ox + oy * oy)
+    return whole, (d * gx + ox) / whole, (d * gy + oy) / whole
+
+
+@kernel
+def _solid_field(T, grid, x, y, z):
+    """Signed distance to a solid and its gradient, from the spline; beyond the grid as above."""
+    value, first = T.grid_value[grid], T.grid[grid, FIRST_COEFFICIENT]
+    nx, ny, nz = T.grid[grid, NODES], T.grid[grid, NODES + 1], T.grid[grid, NODES + 2]
+    hx, hy, hz = value[STEP], value[STEP + 1], value[STEP + 2]
+    px, py, pz = (
+        (x - value[ORIGIN]) / hx, (y - value[ORIGIN + 1]) / hy, (z - value[ORIGIN + 2]) / hz,
+    )  # fmt: skip
+    qx, qy, qz = (
+        min(max(px, 1.0), nx - 2.0), min(max(py, 1.0), ny - 2.0), min(max(pz, 1.0), nz - 2.0),
+    )  # fmt: skip
+    i, j, k = min(int(qx), nx - 3), min(int(qy), ny - 3), min(int(qz), nz - 3)
+    u, v, w = _weights(qx - i), _weights(qy - j), _weights(qz - k)
+    du, dv, dw = _slopes(qx - i), _slopes(qy - j), _slopes(qz - k)
+    d, gx, gy, gz = 0.0, 0.0, 0.0, 0.0
+    for a in range(4):
+        sheet, across, along = 0.0, 0.0, 0.0
+        for b in range(4):
+            row = first + ((i - 1 + a) * ny + j - 1 + b) * nz + k - 1
+            line, slope = _mixed(T.coefficient, row, w, dw)
+            sheet += _nth(v, b) * line
+            across += _nth(dv, b) * line
+            along += _nth(v, b) * slope
+        d += _nth(u, a) * sheet
+        gx += _nth(du, a) * sheet
+        gy += _nth(u, a) * across
+        gz += _nth(u, a) * along
+    gx, gy, gz = gx / hx, gy / hy, gz / hz
+    ox, oy, oz = hx * (px - qx), hy * (py - qy), hz * (pz - qz)
+    if ox == 0.0 and oy == 0.0 and oz == 0.0:
+        return d, gx, gy, gz
+    whole = np.sqrt(d * d + ox * ox + oy * oy + oz * oz)
+    return whole, (d * gx + ox) / whole, (d * gy + oy) / whole, (d * gz + oz) / whole
+
+
+@kernel
+def _weights(t):
+    """Of the four coefficients around t (0 to 1) in a cubic B-spline."""
+    s = 1.0 - t
+    return (
+        s * s * s / 6.0, (4.0 - 6.0 * t * t + 3.0 * t * t * t) / 6.0,
+        (4.0 - 6.0 * s * s + 3.0 * s * s * s) / 6.0, t * t * t / 6.0,
+    )  # fmt: skip
+
+
+@kernel
+def _slopes(t):
+    s = 1.0 - t
+    return (
+        -0.5 * s * s, 0.5 * t * (3.0 * t - 4.0), 0.5 * s * (4.0 - 3.0 * s), 0.5 * t * t
+    )  # fmt: skip
+
+
+@kernel
+def _nth(four, index):
+    if index == 0:
+        return four[0]
+    if index == 1:
+        return four[1]
+    return four[2] if index == 2 else four[3]
+
+
+@kernel
+def _mixed(c, row, w, dw):
+    """Four coefficients weighed both ways."""
+    c0, c1, c2, c3 = c[row], c[row + 1], c[row + 2], c[row + 3]
+    return (
+        c0 * w[0] + c1 * w[1] + c2 * w[2] + c3 * w[3],
+        c0 * dw[0] + c1 * dw[1] + c2 * dw[2] + c3 * dw[3],
+    )

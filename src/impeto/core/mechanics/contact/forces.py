@@ -10,31 +10,22 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.contact.columns import (
-    BELT,
-    BELT_AXIS,
+    ANCHOR,
     BODY,
     BOUND,
-    CLOSING,
     DEPTH,
-    ELASTIC,
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
     FORCE,
-    FRICTION,
     HALVED,
-    IMPACT,
     LAST_FEATURE,
-    MASS,
-    NORMAL,
-    PLACE,
-    PROGRAM,
+    REST,
     ROUNDING,
     RULE,
+    SAMPLE_KIND,
     SHAPE_A,
     SHAPE_B,
-    SLIP,
-    SLOPE,
     SLOTS,
     STATES,
     STORED,
@@ -44,35 +35,26 @@ from impeto.core.mechanics.contact.columns import (
 from impeto.core.mechanics.contact.features import (
     BARREL,
     LEAST_STRETCH,
+    PLACES,
     POINT,
     RIM,
     STRETCH,
+    SURFACE,
     deepest,
     end_of_stretch,
     probe,
 )
 from impeto.core.mechanics.contact.fields import field
-from impeto.core.mechanics.contact.law import (
-    DAMPING_LIMIT,
-    EXPONENT,
-    IMPACT_DAMPING,
-    KINETIC,
-    ROLLING,
-    STATIC,
-    STIFFNESS,
-    bristle,
-    elastic,
-    normal_force,
-)
-from impeto.core.mechanics.kernel import inlined, kernel
-from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.contact.law import EXPONENT, STIFFNESS, elastic
+from impeto.core.mechanics.contact.places import find_place
+from impeto.core.mechanics.contact.touch import touch
+from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.kinematics import dot
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
-SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
 APART = -1e30  # depth of what is too far to be looked at
 FLAT, FLATTER = 0.995, 0.9999  # cosines between which the end of a bar takes over from its rim
-ROLLING_AT = 0.01  # rad/s where rolling resistance is nearly whole
-ZETA = 0.5  # damping ratio of the bristles
+PLACE_WEIGHTS = (0.25, 0.25, 0.5, 1.0)  # share of the stiffness by kind of sample
 
 
 @inlined
@@ -155,6 +137,12 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
     for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
         style, roundings = T.feature[f], T.feature_value[f, FEATURE_ROUNDING] + rounding
         weight = (0.5 if row[HALVED] else 1.0) * T.feature_value[f, WEIGHT]
+        if style == SURFACE:
+            gap = min(
+                gap, touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts)
+            )
+            slot += PLACES
+            continue
         if style == RIM:
             weight *= flat
         elif style == BARREL:
@@ -163,7 +151,7 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
             if weight > 0.0:
                 probe(T, f, 0.0, b, turn, offset, out)
                 gap = min(gap, out[0] - roundings)
-                touch(T, S, row, f, slot, weight, bristles, rates, absorbed, belts)
+                touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
             else:
                 set_apart(S.patch, slot, 1)
             slot += 1
@@ -181,6 +169,49 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
 
 
 @kernel
+def touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
+    """The places that are followed over a sampled surface; returns the least gap [m] of them.
+
+    They share what they have taken in: a place that comes in beside others carries its part of
+    the load at once.
+    """
+    a, b, work = row[SHAPE_A], row[SHAPE_B], S.contact_work
+    turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
+    gap, roundings = S.near_margin[1], T.feature_value[f, FEATURE_ROUNDING]
+    roundings += T.shape_value[b, ROUNDING]
+    thick = T.shape_value[b, THICKNESS] + T.feature_value[f, FEATURE_ROUNDING]
+    rule, pool = T.rule_value[row[RULE]], S.contact_pool
+    pool[0] = pool[1] = 0.0
+    for place in range(slot, slot + PLACES):
+        patch = S.patch[place]
+        if patch[ANCHOR] < 0.0:
+            continue
+        pool[0] += bristles[STATES * place + 3]
+        found = S.contact_found[place - slot]
+        find_place(T, a, b, turn, offset, patch, found)
+        gap = min(gap, found[0] - roundings)
+        depth = roundings - found[0] - patch[REST]
+        if depth > 0.0:
+            stiffness = share_of(T, patch, weight) * rule[STIFFNESS]
+            pool[1] += elastic(stiffness, rule[EXPONENT], depth, thick)[2]
+    for place in range(slot, slot + PLACES):
+        patch = S.patch[place]
+        if patch[ANCHOR] < 0.0:
+            set_apart(S.patch, place, 1)
+            continue
+        copy(S.contact_found[place - slot], out)
+        share = share_of(T, patch, weight)
+        touch(T, S, row, f, place, share, 1, bristles, rates, absorbed, belts)
+    return gap
+
+
+@kernel
+def share_of(T, patch, weight):
+    """Share of the stiffness that a place has, by the kind of its sample."""
+    return weight * PLACE_WEIGHTS[T.sample[int(patch[ANCHOR]), SAMPLE_KIND]]
+
+
+@kernel
 def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts):
     """A line or bar that is deepest at the share `at`: at both ends of the stretch around it."""
     turn, out, along = S.contact_work[0:3, 0:3], S.contact_work[4], S.contact_work[5, 0:3]
@@ -195,7 +226,7 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
             moved, distance = end_of_stretch(T, out, along, side - at, level, S.near_margin[2], b)
             out[0], out[4] = distance, x + moved * along[0]
             out[5], out[6] = y + moved * along[1], z + moved * along[2]
-        touch(T, S, row, f, slot + side, 0.5 * weight, bristles, rates, absorbed, belts)
+        touch(T, S, row, f, slot + side, 0.5 * weight, 0, bristles, rates, absorbed, belts)
 
 
 @kernel
@@ -216,184 +247,3 @@ def set_along(style, value, turn, found, along):
         across = max(np.sqrt(dot(u, u)), 1e-9)
         for k in range(3):
             along[k] -= (value[7] - value[6]) * u[k] / across
-
-
-@kernel
-def touch(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
-    """Force at one point where a feature may touch; what was found there is in S.contact_work[4]
-    (its core at 4:7, axes of B)."""
-    a, b = row[SHAPE_A], row[SHAPE_B]
-    body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
-    x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
-    rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
-    found, out = S.contact_work[4], S.patch[slot]
-    depth = rounding_a + rounding_b - found[0]
-    middle = 0.5 * (rounding_a + found[0] - rounding_b)
-    normal, point = out[NORMAL : NORMAL + 3], out[PLACE : PLACE + 3]
-    steep = np.sqrt(found[1] ** 2 + found[2] ** 2 + found[3] ** 2)
-    n = (found[1] / steep, found[2] / steep, found[3] / steep)
-    p = (found[4] - middle * n[0], found[5] - middle * n[1], found[6] - middle * n[2])
-    for i in range(3):
-        B = place[b, 3 + 3 * i : 6 + 3 * i]
-        normal[i] = B[0] * n[0] + B[1] * n[1] + B[2] * n[2]
-        point[i] = place[b, i] + B[0] * p[0] + B[1] * p[1] + B[2] * p[2]
-    arm_a = (point[0] - x[body_a, 0], point[1] - x[body_a, 1], point[2] - x[body_a, 2])
-    arm_b = (point[0] - x[body_b, 0], point[1] - x[body_b, 1], point[2] - x[body_b, 2])
-    turn_a, turn_b = cross(spin[body_a], arm_a), cross(spin[body_b], arm_b)
-    closing = 0.0
-    for k in range(3):
-        closing -= normal[k] * (v[body_a, k] + turn_a[k] - v[body_b, k] - turn_b[k])
-    out[DEPTH], out[CLOSING] = depth, closing
-    out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
-    for k in range(3):
-        out[FRICTION + k] = 0.0
-    out[MASS] = 1.0 / (
-        effective_mass(T, S, body_a, arm_a, normal) + effective_mass(T, S, body_b, arm_b, normal)
-    )
-    stiffness = weight * rule[STIFFNESS]
-    out[SLOPE] = stiffness
-    if S.quick[0] > 0.0:
-        if S.quick[0] > 1.0:
-            give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts)
-        return
-    if depth <= 0.0:
-        return
-    thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
-    spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, thick)
-    spring *= steep
-    force = normal_force(
-        spring,
-        slope,
-        weight * out[MASS],
-        rule[IMPACT_DAMPING],
-        rule[DAMPING_LIMIT],
-        out[IMPACT],
-        closing,
-    )
-    # What a point gives back is not to exceed what it took in: where it moves along its shape, the
-    # depth can grow without work.
-    first, spare = STATES * slot, SPARE * out[MASS] * out[IMPACT] ** 2
-    taken = max(bristles[first + 3], 0.0) + spare
-    backed = min(taken / (stored + spare), 1.0)
-    force *= backed
-    out[ELASTIC] = stored
-    out[FORCE], out[STORED], out[SLOPE] = force, backed * stored, slope
-    rates[first + 3] = force * closing
-    slip, s = out[SLIP:], bristles[first : first + 3]
-    friction, rate = out[FRICTION : FRICTION + 3], rates[first : first + 3]
-    vt, st = bristle_input(T, S, a, b, turn_a, turn_b, normal, closing, s)
-    damping = 2.0 * ZETA * weight * np.sqrt(rule[STIFFNESS] * out[MASS])
-    slip[0] = bristle(
-        stiffness, damping, force, rule[STATIC], rule[KINETIC], st, vt, friction, rate
-    )
-    roll = dot(spin[body_a], normal) + dot(spin[body_b], normal)
-    turning = cross(normal, st)
-    elastic_rate = 0.0
-    for k in range(3):
-        elastic_rate += stiffness * st[k] * st[k]
-        rate[k] += 0.5 * roll * turning[k]
-    out[STORED] += 0.5 * elastic_rate
-    S.contact_energy[row[RULE]] += out[STORED]
-    give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts)
-
-
-@kernel
-def give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts):
-    """Mean force over the last step of quick mode, from the impulses that are kept as states."""
-    out, kept = S.patch[slot], bristles[STATES * slot : STATES * slot + STATES]
-    normal, friction = out[NORMAL : NORMAL + 3], out[FRICTION : FRICTION + 3]
-    vt, _ = bristle_input(
-        T, S, row[SHAPE_A], row[SHAPE_B], turn_a, turn_b, normal, out[CLOSING], kept
-    )
-    out[FORCE], out[SLIP] = kept[3] / S.quick[1], np.sqrt(dot(vt, vt))
-    for k in range(3):
-        friction[k] = kept[k] / S.quick[1]
-    give(T, S, row, arm_a, arm_b, normal, out[FORCE], friction, out[CLOSING], vt, absorbed, belts)
-
-
-@kernel
-def effective_mass(T, S, body, arm, normal):
-    """Inverse of the mass [1/kg] that a body opposes to a push along the normal at an arm."""
-    if body == 0:
-        return 0.0
-    moment = cross(arm, normal)
-    total, R, J = 1.0 / T.mass[body], S.rotation[body], T.inverse_inertia[body]
-    m = (
-        R[0, 0] * moment[0] + R[1, 0] * moment[1] + R[2, 0] * moment[2],
-        R[0, 1] * moment[0] + R[1, 1] * moment[1] + R[2, 1] * moment[2],
-        R[0, 2] * moment[0] + R[1, 2] * moment[1] + R[2, 2] * moment[2],
-    )
-    for i in range(3):
-        total += m[i] * (J[i, 0] * m[0] + J[i, 1] * m[1] + J[i, 2] * m[2])
-    return total
-
-
-@kernel
-def bristle_input(T, S, a, b, turn_a, turn_b, normal, closing, s):
-    """Slip velocity of A over B, belts included, and the bristle, both in the tangent plane."""
-    v, body_a, body_b = S.v, T.shape[a, BODY], T.shape[b, BODY]
-    ua, ub = belt_velocity(T, S, a), belt_velocity(T, S, b)
-    along = s[0] * normal[0] + s[1] * normal[1] + s[2] * normal[2]
-    belted = 0.0
-    for k in range(3):
-        belted += normal[k] * (ua[k] - ub[k])
-    excess = belted - closing
-    vt = (
-        v[body_a, 0] + turn_a[0] + ua[0] - v[body_b, 0] - turn_b[0] - ub[0] - excess * normal[0],
-        v[body_a, 1] + turn_a[1] + ua[1] - v[body_b, 1] - turn_b[1] - ub[1] - excess * normal[1],
-        v[body_a, 2] + turn_a[2] + ua[2] - v[body_b, 2] - turn_b[2] - ub[2] - excess * normal[2],
-    )
-    st = (s[0] - along * normal[0], s[1] - along * normal[1], s[2] - along * normal[2])
-    return vt, st
-
-
-@kernel
-def belt_velocity(T, S, shape):
-    """Velocity [m/s], world, of the surface of a shape over its body."""
-    if T.shape[shape, BELT] < 0:
-        return 0.0, 0.0, 0.0
-    R, d = S.rotation[T.shape[shape, BODY]], T.shape_value[shape, BELT_AXIS : BELT_AXIS + 3]
-    speed = S.signal[T.shape[shape, PROGRAM]]
-    return (
-        speed * (R[0, 0] * d[0] + R[0, 1] * d[1] + R[0, 2] * d[2]),
-        speed * (R[1, 0] * d[0] + R[1, 1] * d[1] + R[1, 2] * d[2]),
-        speed * (R[2, 0] * d[0] + R[2, 1] * d[1] + R[2, 2] * d[2]),
-    )
-
-
-@kernel
-def give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts):
-    """Force and rolling resistance onto both bodies; what the contact absorbs, belts put in."""
-    a, b = row[SHAPE_A], row[SHAPE_B]
-    body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
-    spin, wrench, rule = S.spin, S.wrench, T.rule_value[row[RULE]]
-    f = (
-        force * normal[0] + friction[0], force * normal[1] + friction[1],
-        force * normal[2] + friction[2],
-    )  # fmt: skip
-    moment_a, moment_b = cross(arm_a, f), cross(arm_b, f)
-    for k in range(3):
-        wrench[body_a, k] += f[k]
-        wrench[body_b, k] -= f[k]
-        wrench[body_a, 3 + k] += moment_a[k]
-        wrench[body_b, 3 + k] -= moment_b[k]
-    taken = force * closing - dot(friction, vt)
-    if rule[ROLLING] > 0.0:
-        w = (
-            spin[body_a, 0] - spin[body_b, 0], spin[body_a, 1] - spin[body_b, 1],
-            spin[body_a, 2] - spin[body_b, 2],
-        )  # fmt: skip
-        about = dot(w, normal)
-        w = (w[0] - about * normal[0], w[1] - about * normal[1], w[2] - about * normal[2])
-        size = np.sqrt(dot(w, w) + ROLLING_AT * ROLLING_AT)
-        for k in range(3):
-            moment = -rule[ROLLING] * force * w[k] / size
-            wrench[body_a, 3 + k] += moment
-            wrench[body_b, 3 + k] -= moment
-            taken -= moment * w[k]
-    absorbed[row[RULE]] += taken
-    for side in range(2):
-        shape = a if side == 0 else b
-        if T.shape[shape, BELT] >= 0:
-            sign = -1.0 if side == 0 else 1.0
-            belts[T.shape[shape, BELT]] += sign * dot(friction, belt_velocity(T, S, shape))

@@ -29,7 +29,6 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
     THICKNESS,
 )
-from impeto.core.mechanics.contact.forces import belt_velocity
 from impeto.core.mechanics.contact.law import (
     DAMPING_LIMIT,
     EXPONENT,
@@ -64,6 +63,7 @@ from impeto.core.mechanics.contact.sweeps import (
     set_response,
     velocity_at,
 )
+from impeto.core.mechanics.contact.touch import belt_velocity
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.kkt import solve_once

@@ -8,16 +8,25 @@ from typing import Any
 
 import numpy as np
 
+from impeto.core.geometry.solids import Solid
 from impeto.core.mechanics.contact import fields as kinds
-from impeto.core.mechanics.contact.columns import FEATURE_WIDTH, SHAPE_WIDTH, VALUE_WIDTH
-from impeto.core.mechanics.contact.features import BARREL, LINE, POINT, RIM
+from impeto.core.mechanics.contact.columns import (
+    FEATURE_WIDTH,
+    GRID_VALUES,
+    GRID_WIDTH,
+    SAMPLE_VALUES,
+    SAMPLE_WIDTH,
+    SHAPE_WIDTH,
+    VALUE_WIDTH,
+)
+from impeto.core.mechanics.contact.features import BARREL, LINE, PLACES, POINT, RIM, SURFACE
 from impeto.core.mechanics.contact.law import RULE_WIDTH
 from impeto.core.mechanics.mechanism import Mechanism, ShapeData
 from impeto.core.mechanics.restitution import damping_factor, damping_limit
 
 RIM_POINTS = 8
 Feature = tuple[int, tuple[float, ...]]
-SLOTS_OF = np.array([1, 2, 2, 1])  # points of contact of a POINT, LINE, BARREL, RIM
+SLOTS_OF = np.array([1, 2, 2, 1, PLACES])  # points of contact by kind of feature
 
 
 def contact_arrays(
@@ -30,6 +39,7 @@ def contact_arrays(
     feature_values: list[tuple[float, ...]] = []
     points: list[np.ndarray] = []
     count = 0
+    solids = _Solids()
     for shape in m.shapes:
         first = len(styles)
         for style, value in features(shape):
@@ -39,7 +49,7 @@ def contact_arrays(
         program = programs[m.belts[shape.belt].name] if shape.belt >= 0 else -1
         rows.append(
             (shape.body, shape.kind, first, len(styles), count, count + len(outline), shape.belt,
-             program)
+             program, *solids.rows(shape.solid))
         )  # fmt: skip
         points.append(outline)
         count += len(outline)
@@ -50,6 +60,7 @@ def contact_arrays(
         "feature": np.array(styles, dtype=np.int64),
         "feature_value": np.array(feature_values, dtype=float).reshape(-1, FEATURE_WIDTH),
         "profile": np.concatenate([np.zeros((0, 2)), *points]),
+        **solids.arrays(),
         "rule": np.array([elements[rule.name] for rule in m.rules], dtype=np.int64).reshape(-1, 1),
         "rule_value": np.array(
             [
@@ -61,6 +72,47 @@ def contact_arrays(
         ).reshape(-1, RULE_WIDTH),
         "pairing": m.pairing,
     }  # fmt: skip
+
+
+class _Solids:
+    """Grids and samples of solids; shapes that are alike share theirs."""
+
+    def __init__(self) -> None:
+        self.known: dict[int, tuple[int, int, int]] = {}
+        self.grid: list[tuple[int, ...]] = []
+        self.grid_value: list[tuple[float, ...]] = []
+        self.coefficients: list[np.ndarray] = [np.zeros(0)]
+        self.sample: list[np.ndarray] = [np.zeros((0, SAMPLE_WIDTH), dtype=np.int64)]
+        self.sample_value: list[np.ndarray] = [np.zeros((0, SAMPLE_VALUES))]
+        self.length = self.count = 0
+
+    def rows(self, solid: Solid | None) -> tuple[int, int, int]:
+        """Row of the grid, first and last sample; −1, 0, 0 without a solid."""
+        if solid is None:
+            return -1, 0, 0
+        if id(solid) not in self.known:
+            own, first = solid.samples, self.count
+            self.count += len(own.point)
+            self.known[id(solid)] = len(self.grid), first, self.count
+            self.grid.append((self.length, *solid.coefficients.shape))
+            self.grid_value.append((*solid.origin, *solid.step))
+            self.coefficients.append(solid.coefficients.ravel())
+            self.length += solid.coefficients.size
+            near = np.where(own.near >= 0, own.near + first, -1)
+            self.sample.append(np.column_stack([own.kind, near]))
+            self.sample_value.append(
+                np.column_stack([own.point, own.normal, own.tangent, own.reach])
+            )
+        return self.known[id(solid)]
+
+    def arrays(self) -> dict[str, Any]:
+        return {
+            "grid": np.array(self.grid, dtype=np.int64).reshape(-1, GRID_WIDTH),
+            "grid_value": np.array(self.grid_value, dtype=float).reshape(-1, GRID_VALUES),
+            "coefficient": np.concatenate(self.coefficients),
+            "sample": np.concatenate(self.sample),
+            "sample_value": np.concatenate(self.sample_value),
+        }
 
 
 def damping(restitution: float) -> tuple[float, float]:
@@ -94,6 +146,8 @@ def features(shape: ShapeData) -> Iterator[Feature]:
         yield from _bar(size[0], size[1], size[2], 0.0)
     elif shape.kind == kinds.PROFILE:
         yield from _ridges(shape)
+    elif shape.kind in (kinds.SOLID, kinds.DRAWN):
+        yield SURFACE, (*np.zeros(8), rounding, 1.0)
 
 
 def _edges(half: tuple[float, ...], rounding: float) -> Iterator[Feature]:

@@ -12,12 +12,18 @@ from impeto.core.mechanics.contact.columns import (
     DEPTH,
     FEATURE_ROUNDING,
     FIRST_FEATURE,
+    FIRST_SAMPLE,
     FIRST_SLOT,
+    GRID,
     HALVED,
     IMPACT,
     KIND,
     LAST_FEATURE,
+    LAST_SAMPLE,
     MASS,
+    PLACE,
+    POINT_AT,
+    REACH,
     ROUNDING,
     RULE,
     SHAPE_A,
@@ -27,21 +33,33 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
     THICKNESS,
 )
-from impeto.core.mechanics.contact.features import POINT, RIM, ROUGHLY, deepest, probe
+from impeto.core.mechanics.contact.features import (
+    POINT,
+    RIM,
+    ROUGHLY,
+    SURFACE,
+    deepest,
+    probe,
+)
 from impeto.core.mechanics.contact.fields import (
     BALL,
     CAPSULE,
+    DRAWN,
     HALF_SPACE,
     PIPE,
     PROFILE,
     ROUND,
+    SOLID,
 )
 from impeto.core.mechanics.contact.forces import set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
+from impeto.core.mechanics.contact.places import other_field
+from impeto.core.mechanics.contact.seeking import follow_on, seek
 from impeto.core.mechanics.kernel import kernel
-from impeto.core.mechanics.kinematics import cross
+from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.tables import X_BRISTLES
 
+SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
 IMPACT_STEPS = 4.0  # steps in a time of contact when an impact begins
 
 
@@ -55,6 +73,11 @@ def directions(kind_a, kind_b):
         return 1
     if kind_a == HALF_SPACE:
         return 2
+    for complete in (SOLID, DRAWN):  # a ball in a dish may touch at several places
+        if kind_a == complete and (kind_b == BALL or kind_b == CAPSULE):
+            return 1
+        if kind_b == complete and (kind_a == BALL or kind_a == CAPSULE):
+            return 2
     for complete in (BALL, CAPSULE):
         if kind_a == complete:
             return 1
@@ -140,11 +163,36 @@ def set_gaps(T, S, rows, reach, out):
         out[index] = reach
         for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
             roundings = T.feature_value[f, FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
+            if T.feature[f] == SURFACE:
+                out[index] = min(out[index], sampled_gap(T, a, b, turn, offset, reach) - roundings)
+                continue
             if T.feature[f] == POINT or T.feature[f] == RIM:
                 probe(T, f, 0.0, b, turn, offset, found)
             elif deepest(T, f, reach + roundings, ROUGHLY, b, turn, offset, found) < 0.0:
                 continue
             out[index] = min(out[index], found[0] - roundings)
+
+
+@kernel
+def sampled_gap(T, a, b, turn, offset, reach):
+    """A distance [m] that lies between the samples of A and B at least."""
+    least = reach
+    for sample in range(T.shape[a, FIRST_SAMPLE], T.shape[a, LAST_SAMPLE]):
+        value = T.sample_value[sample]
+        at = (value[POINT_AT], value[POINT_AT + 1], value[POINT_AT + 2])
+        least = min(least, other_field(T, b, turn, offset, at)[0] - value[REACH])
+    return least
+
+
+@kernel
+def seek_places(T, S):
+    """Places of contact of all near pairs whose first shape is sampled."""
+    turn, offset, out = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
+    for index in range(S.near_count[0]):
+        a, b = S.near[index, SHAPE_A], S.near[index, SHAPE_B]
+        if T.shape[a, GRID] >= 0:
+            set_turn(S, a, b, turn, offset)
+            seek(T, S, index, turn, offset, out)
 
 
 @kernel
@@ -161,6 +209,8 @@ def after_step(T, S, y):
     bristles = 13 * n + T.extra[X_BRISTLES]
     for index in range(S.near_count[0]):
         row = S.near[index]
+        if T.shape[row[SHAPE_A], GRID] >= 0:
+            follow_on(T, S, index, y[bristles:])
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
@@ -170,15 +220,30 @@ def after_step(T, S, y):
             if patch[DEPTH] < -1e20:
                 continue
             patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
-            if patch[CLOSING] > 0.0:
-                touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
-                until = -patch[DEPTH] / patch[CLOSING]
-                longest = min(longest, max(until, touching))
+            touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
+            until = time_to_touch(T, S, row, patch)
+            longest = min(longest, max(SHORT * until, touching))
         a, b = row[SHAPE_A], row[SHAPE_B]
         thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
         room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through
         longest = min(longest, room / max(closing_bound(T, S, a, b), 1e-300))
     return min(longest, travel_left(T, S))
+
+
+@kernel
+def time_to_touch(T, S, row, patch):
+    """The least time [s] in which the gap at a point closes, with the present speed and
+    accelerations: what flies apart now may fall back within a long step."""
+    gap, closing, quick = -patch[DEPTH], patch[CLOSING], 0.0
+    for side in range(2):
+        body = T.shape[row[SHAPE_A if side == 0 else SHAPE_B], BODY]
+        if body > 0:
+            a, square = S.solution[6 * body - 6 : 6 * body], 0.0
+            for k in range(3):
+                square += (patch[PLACE + k] - S.x[body, k]) ** 2
+            quick += np.sqrt(dot(a[0:3], a[0:3])) + np.sqrt(square * dot(a[3:6], a[3:6]))
+    pace = closing + np.sqrt(closing * closing + 2.0 * quick * gap)
+    return 2.0 * gap / pace if pace > 0.0 else np.inf
 
 
 @kernel

@@ -6,10 +6,13 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
-from impeto.core.geometry import mass as solids
+from impeto.core.geometry import mass as masses
 from impeto.core.geometry.mass import MassProperties
+from impeto.core.geometry.outlines import prism_mass
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.geometry.triangles import mesh_mass
 from impeto.core.mechanics.mechanism import BodyData
+from impeto.core.mechanics.resolving.surfaces import mesh_surface, outline_edges
 from impeto.core.model.elements import (
     GROUND,
     Body,
@@ -18,12 +21,15 @@ from impeto.core.model.elements import (
     Cone,
     Cylinder,
     Element,
+    Extrusion,
     HalfSpace,
+    Mesh,
     Plate,
     PointMass,
     Road,
     Shape,
     Sphere,
+    ToothedWheel,
     Tube,
 )
 from impeto.core.model.scope import Scope
@@ -51,7 +57,7 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
     if isinstance(shape, Box):
         size = scope.vector(shape, "size", "length")
         _positive("size", float(size.min()))
-        piece = solids.box(size, density)
+        piece = masses.box(size, density)
     elif isinstance(shape, (Cylinder, Tube)):
         radius = scope.field(shape, "radius", "length")
         length = scope.field(shape, "length", "length")
@@ -62,13 +68,13 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
             raise ModelError(
                 "the inner radius must be at least 0 and less than the outer", field="inner_radius"
             )
-        piece = solids.tube(radius, inner, length, density)
+        piece = masses.tube(radius, inner, length, density)
     elif isinstance(shape, Capsule):
         radius = scope.field(shape, "radius", "length")
         length = scope.field(shape, "length", "length")
         _positive("radius", radius)
         _positive("length", length)
-        piece = solids.capsule(radius, length, density)
+        piece = masses.capsule(radius, length, density)
     elif isinstance(shape, Cone):
         piece = _cone_mass(scope, shape, density)
     elif isinstance(shape, Plate):
@@ -76,14 +82,21 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
         for name, value in zip(("length", "width", "thickness"), size, strict=True):
             _positive(name, value)
         shift = np.array([0.0, 0.0, -size[2] / 2])
-        piece = solids.box(size, density).placed(shift, np.eye(3))
+        piece = masses.box(size, density).placed(shift, np.eye(3))
     elif isinstance(shape, (HalfSpace, Road)):
-        return solids.NOTHING
+        return masses.NOTHING
+    elif isinstance(shape, Mesh):
+        piece = mesh_mass(mesh_surface(scope, shape), density)
+    elif isinstance(shape, (Extrusion, ToothedWheel)):
+        edges, length = outline_edges(scope, shape)
+        piece = prism_mass(edges, length, density)
+        if isinstance(shape, ToothedWheel) and (bore := scope.field(shape, "bore", "length")):
+            piece = masses.together([piece, masses.tube(bore, 0.0, length, -density)])
     else:
         assert isinstance(shape, Sphere)
         radius = scope.field(shape, "radius", "length")
         _positive("radius", radius)
-        piece = solids.sphere(radius, density)
+        piece = masses.sphere(radius, density)
     position = scope.vector(shape, "position", "length")
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
     return piece.placed(position, rotation)
@@ -97,7 +110,7 @@ def _cone_mass(scope: Scope, shape: Cone, density: float) -> MassProperties:
     _positive("length", length)
     if min(bottom, top) < 0.0:
         raise ModelError("a radius must be at least 0", field="top_radius")
-    return solids.cone(bottom, top, length, density)
+    return masses.cone(bottom, top, length, density)
 
 
 def _positive(field: str, value: float) -> None:
@@ -124,13 +137,13 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
         except ModelError as error:
             place = f"{getattr(part, 'title', 'part')} {number}"
             raise error.placed(body.name, f"{place} {error.field}".strip()) from None
-    return solids.together(pieces)
+    return masses.together(pieces)
 
 
 def _piece(scope: Scope, part: Shape | PointMass) -> MassProperties:
     if isinstance(part, Shape):
         return shape_mass(scope, part)
-    return solids.point(scope.field(part, "mass", "mass"), scope.vector(part, "position", "length"))
+    return masses.point(scope.field(part, "mass", "mass"), scope.vector(part, "position", "length"))
 
 
 def body_data(scope: Scope, body: Body) -> BodyData:

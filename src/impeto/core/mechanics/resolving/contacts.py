@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
+from impeto.core.geometry.solids import RESOLUTIONS
 from impeto.core.mechanics.mechanism import BeltData, RuleData, ShapeData
 from impeto.core.mechanics.resolving.bodies import unit_vector
 from impeto.core.mechanics.resolving.shapes import shape_data
@@ -45,13 +46,15 @@ def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> C
     body_rule = _body_rules(scope, bodies, rules, _joined(scope, bodies, joints))
     taking = [rule for rule in rules if rule.effect != NEVER]
     involved = set(np.flatnonzero((body_rule >= 0).any(axis=0)).tolist())
+    accuracy = _accuracies(body_rule, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
     row = {body.name: index for index, body in enumerate(bodies)}
     shapes = []
     for index, body in enumerate(bodies):
         for number, shape in enumerate(body.shapes if index in involved else (), start=1):
             try:
-                shapes.append(shape_data(scope, shape, index, _belt(scope, belts, body, number)))
+                belt = _belt(scope, belts, body, number)
+                shapes.append(shape_data(scope, shape, index, belt, accuracy[index]))
             except ModelError as error:
                 place = f"{shape.title} {number}"  # type: ignore[attr-defined]
                 raise error.placed(body.name, f"{place} {error.field}".strip()) from None
@@ -71,6 +74,12 @@ def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> C
         ),
         np.ascontiguousarray(pairing),
     )
+
+
+def _accuracies(body_rule: Ints, rules: Sequence[ContactRule]) -> list[str]:
+    """The finest resolution that the rules ask of each body."""
+    ranks = np.array([*(RESOLUTIONS.index(rule.resolution) for rule in rules), 0])
+    return [RESOLUTIONS[int(rank)] for rank in ranks[body_rule].max(axis=1, initial=0)]
 
 
 def _belt(scope: Scope, belts: list[BeltSurface], body: Body, number: int) -> int:

@@ -8,18 +8,23 @@ import numpy as np
 
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.geometry.solids import solid_of_outline, solid_of_triangles
 from impeto.core.mechanics.contact import fields as kinds
 from impeto.core.mechanics.mechanism import Floats, ShapeData
+from impeto.core.mechanics.resolving.surfaces import mesh_surface, outline_edges
 from impeto.core.model.elements import (
     Box,
     Capsule,
     Cone,
     Cylinder,
+    Extrusion,
     HalfSpace,
+    Mesh,
     Plate,
     Road,
     Shape,
     Sphere,
+    ToothedWheel,
     Tube,
 )
 from impeto.core.model.scope import Scope
@@ -29,8 +34,13 @@ SMOOTHED = 17  # points that a smooth road is given from one of its points to th
 WITHOUT_END = 1e6  # m, of half-spaces and roads
 
 
-def shape_data(scope: Scope, shape: Shape, body: int, belt: int) -> ShapeData:
-    """A shape of the body in row `body`; its sizes have been checked with its mass."""
+def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str) -> ShapeData:
+    """A shape of the body in row `body`; its sizes have been checked with its mass.
+
+    resolution : of solids that are known on a grid
+    """
+    if isinstance(shape, (Extrusion, ToothedWheel, Mesh)):
+        return _sampled(scope, shape, body, belt, resolution)
     kind, size, rounding, bound, thickness, shift, profile = _described(scope, shape)
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
     position = scope.vector(shape, "position", "length")
@@ -45,6 +55,30 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int) -> ShapeData:
         thickness=thickness,
         profile=profile,
         belt=belt,
+    )
+
+
+def _sampled(
+    scope: Scope, shape: Extrusion | ToothedWheel | Mesh, body: int, belt: int, resolution: str
+) -> ShapeData:
+    """A solid of any form: its field on a grid, its surface by samples."""
+    rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
+    if isinstance(shape, Mesh):
+        solid, kind = solid_of_triangles(mesh_surface(scope, shape), resolution), kinds.SOLID
+    else:
+        edges, length = outline_edges(scope, shape)
+        solid, kind = solid_of_outline(edges, length, resolution), kinds.DRAWN
+    return ShapeData(
+        body=body,
+        kind=kind,
+        position=scope.vector(shape, "position", "length") + rotation @ solid.middle,
+        rotation=rotation,
+        size=(float(solid.half[2]) - solid.rounding,),
+        rounding=solid.rounding,
+        bound=solid.bound,
+        thickness=solid.thickness,
+        belt=belt,
+        solid=solid,
     )
 
 

@@ -1,0 +1,242 @@
+"""Points of a surface from which places of contact are sought: corners, creases, and points spread
+over what is smooth."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.spatial import cKDTree
+
+from impeto.core.geometry.outline_distance import outline_distances
+from impeto.core.geometry.triangles import Triangles
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+# How a place of contact may move from its sample: not at all, along a straight crease, around the
+# rim of a drawn-out outline, over the surface.
+CORNER, CREASE, RIM, SMOOTH = range(4)
+SHARP = np.cos(np.deg2rad(30.0))  # normals that differ more make a crease
+SPREAD = 400  # points over a whole surface
+CROWD = 10  # times as many from which they are chosen
+MOST_CREASES = 1500
+NEIGHBOURS = 8
+WIDER = 1.5  # times the way to the next sample: how far a place may move from its own
+BESIDE = 0.35  # of the spacing: nearer to a crease no smooth point is needed
+ALONG_Z = 8  # points at most along a drawn-out outline
+SAME_SIDE = -0.3  # cosine of normals beyond which two points are on different sides
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Samples:
+    """M points. point, normal, tangent (M, 3), tangents for creases;  reach (M,) m, how far a place
+    may move from its sample;  kind (M,);  near (M, 8) neighbours, −1 for none"""
+
+    point: Floats
+    normal: Floats
+    tangent: Floats
+    reach: Floats
+    kind: Ints
+    near: Ints
+
+
+Piece = tuple[Floats, Floats, Floats, Floats, Ints]
+
+
+def _piece(point: Floats, normal: Floats, kind: int, tangent: Floats | None = None,
+           reach: Floats | float = 0.0) -> Piece:  # fmt: skip
+    count = len(point)
+    along = np.zeros((count, 3)) if tangent is None else tangent
+    return (
+        point, normal, along, np.broadcast_to(reach, (count,)).astype(float),
+        np.full(count, kind, dtype=np.int64),
+    )  # fmt: skip
+
+
+def _together(pieces: list[Piece]) -> Samples:
+    point, normal, tangent, reach, kind = (
+        np.concatenate([piece[k] for piece in pieces]) for k in range(5)
+    )
+    return Samples(point, normal, tangent, reach, kind, _neighbours(point, normal))
+
+
+def _neighbours(point: Floats, normal: Floats) -> Ints:
+    """The nearest points of the same side of the surface."""
+    more = min(2 * NEIGHBOURS + 1, len(point))
+    _, index = cKDTree(point).query(point, k=[*range(1, more + 1)])
+    found = np.full((len(point), NEIGHBOURS), -1, dtype=np.int64)
+    for i, others in enumerate(index):
+        same = [j for j in others if j != i and normal[i] @ normal[j] > SAME_SIDE][:NEIGHBOURS]
+        found[i, : len(same)] = same
+    return found
+
+
+def of_triangles(surface: Triangles) -> Samples:
+    """Samples of a closed surface of triangles [m]."""
+    a, b, c = np.moveaxis(surface.corners, 1, 0)
+    area = 0.5 * np.linalg.norm(np.cross(b - a, c - a), axis=1)
+    spacing = float(np.sqrt(area.sum() / SPREAD))
+    ends, normals = _creases(surface)
+    pieces = [_corners(surface, ends, normals), *_along_creases(surface, ends, normals, spacing)]
+    sharp = np.concatenate([piece[0] for piece in pieces])
+    face, point = _spread(surface, area, spacing)
+    if len(sharp):
+        apart = cKDTree(sharp).query(point)[0] > BESIDE * spacing
+        face, point = face[apart], point[apart]
+    spread = _piece(point, surface.normals[face], SMOOTH, reach=WIDER * spacing)
+    return _together([*pieces, spread])
+
+
+def _creases(surface: Triangles) -> tuple[Ints, Floats]:
+    """Edges (E, 2) that stick out, and the normals (E, 2, 3) of both their sides."""
+    ends, count, owners = surface.edges
+    ends, owners = ends[count == 2], owners[count == 2]
+    normals = surface.normals[owners]
+    bent = np.einsum("ei,ei->e", normals[:, 0], normals[:, 1]) < SHARP
+    middle = surface.corners[owners[:, 1]].mean(axis=1)
+    below = np.einsum("ei,ei->e", middle - surface.vertices[ends[:, 0]], normals[:, 0]) < 0.0
+    chosen = np.flatnonzero(bent & below)
+    if len(chosen) > MOST_CREASES:  # a rough surface: the longest say most
+        length = np.linalg.norm(np.diff(surface.vertices[ends[chosen]], axis=1)[:, 0], axis=1)
+        chosen = chosen[np.argsort(-length)[:MOST_CREASES]]
+    return ends[chosen], normals[chosen]
+
+
+def _corners(surface: Triangles, ends: Ints, normals: Floats) -> Piece:
+    """Where creases end, meet, or turn sharply."""
+    leaving: dict[int, list[Floats]] = {}
+    facing: dict[int, list[Floats]] = {}
+    for (i, j), sides in zip(ends, normals, strict=True):
+        along = surface.vertices[j] - surface.vertices[i]
+        along = along / np.linalg.norm(along)
+        for vertex, way in ((int(i), along), (int(j), -along)):
+            leaving.setdefault(vertex, []).append(way)
+            facing.setdefault(vertex, []).extend(sides)
+    sharp = [v for v, ways in leaving.items() if len(ways) != 2 or -(ways[0] @ ways[1]) < SHARP]
+    outward = [np.mean(facing[v], axis=0) for v in sharp]
+    normal = np.array(outward).reshape(-1, 3)
+    return _piece(surface.vertices[sharp].reshape(-1, 3), normal, CORNER)
+
+
+def _along_creases(surface: Triangles, ends: Ints, normals: Floats, spacing: float) -> list[Piece]:
+    pieces = []
+    for (i, j), sides in zip(ends, normals, strict=True):
+        a, b = surface.vertices[i], surface.vertices[j]
+        length = float(np.linalg.norm(b - a))
+        if length > 0.0:
+            count = max(int(np.ceil(length / spacing)), 1)
+            shares = (np.arange(count) + 0.5) / count
+            tangent = np.tile((b - a) / length, (count, 1))
+            normal = np.tile(sides.mean(axis=0), (count, 1))
+            point = a + shares[:, None] * (b - a)
+            pieces.append(_piece(point, normal, CREASE, tangent, 0.5 * length / count))
+    return pieces
+
+
+def _spread(surface: Triangles, area: Floats, spacing: float) -> tuple[Ints, Floats]:
+    """Faces and points spread evenly over a surface: of many at random those that keep apart."""
+    random = np.random.default_rng(1)
+    face = random.choice(len(area), size=CROWD * SPREAD, p=area / area.sum())
+    u, v = random.random((2, len(face)))
+    u, v = np.where(u + v > 1.0, (1.0 - u, 1.0 - v), (u, v))
+    a, b, c = np.moveaxis(surface.corners[face], 1, 0)
+    point = a + u[:, None] * (b - a) + v[:, None] * (c - a)
+    free = np.ones(len(point), dtype=bool)
+    kept = []
+    for i, close in enumerate(cKDTree(point).query_ball_point(point, 0.75 * spacing)):
+        if free[i]:
+            kept.append(i)
+            free[close] = False
+    return face[kept], point[kept]
+
+
+def of_outline(edges: Floats, length: float, rounding: float) -> Samples:
+    """Samples of an outline (E, 7) drawn out along z, on the solid smaller by `rounding`."""
+    size = float(np.ptp(edges[:, :2], axis=0).max())
+    spacing = min(size / 8.0, max(length, size / 16.0))
+    around, out, apart = _around(edges, spacing)
+    around = around - rounding * out
+    half = 0.5 * length - rounding
+    levels = np.linspace(-half, half, min(int(np.ceil(length / spacing)), ALONG_Z) + 2)
+    pieces: list[Piece] = []
+    for z in levels:
+        at = np.column_stack([around, np.full(len(around), z)])
+        normal = np.column_stack([out, np.zeros(len(out))])
+        kind = RIM if abs(z) == half else SMOOTH
+        pieces.append(_piece(at, normal, kind, reach=WIDER * apart))
+    corner, bisector = _outline_corners(edges)
+    corner = corner - rounding * bisector
+    steps = len(levels) - 1
+    for z, kind in [(-half, CORNER), (half, CORNER), *((z, CREASE) for z in _middles(levels))]:
+        at = np.column_stack([corner, np.full(len(corner), z)])
+        normal = np.column_stack([bisector, np.zeros(len(corner))])
+        upright = np.tile((0.0, 0.0, 1.0), (len(corner), 1))
+        reach = half / steps if kind == CREASE else 0.0
+        pieces.append(_piece(at, normal, kind, upright, reach))
+    pieces += _caps(edges, half, rounding, spacing)
+    return _together(pieces)
+
+
+def _middles(levels: Floats) -> Floats:
+    return np.asarray(0.5 * (levels[1:] + levels[:-1]))
+
+
+def _around(edges: Floats, spacing: float) -> tuple[Floats, Floats, Floats]:
+    """Points along an outline, at least one on every edge, the directions outwards, and the way [m]
+    to the next."""
+    points, normals, apart = [], [], []
+    for ax, ay, bx, by, cx, cy, radius in edges:
+        a, b, c = np.array([ax, ay]), np.array([bx, by]), np.array([cx, cy])
+        chord = float(np.linalg.norm(b - a))
+        turn = 2.0 * np.arcsin(min(0.5 * chord / abs(radius), 1.0)) if radius else 0.0
+        count = max(int(np.ceil(chord / spacing)), int(np.ceil(turn / np.deg2rad(30.0))), 1)
+        apart += count * [chord / count]
+        for share in (np.arange(count) + 0.5) / count:
+            if radius == 0.0:
+                along = (b - a) / chord
+                points.append(a + share * (b - a))
+                normals.append(np.array([along[1], -along[0]]))
+            else:
+                angle = np.arctan2(ay - cy, ax - cx) + np.sign(radius) * share * turn
+                ray = np.array([np.cos(angle), np.sin(angle)])
+                points.append(c + abs(radius) * ray)
+                normals.append(np.sign(radius) * ray)
+    return np.array(points), np.array(normals), np.array(apart)
+
+
+def _outline_corners(edges: Floats) -> tuple[Floats, Floats]:
+    """Corners of an outline that stick out, and the shift (2,) of each for an offset of 1 m."""
+    corners, shifts = [], []
+    for before, after in zip(np.roll(edges, 1, axis=0), edges, strict=True):
+        n, m = _outward(before, before[2:4]), _outward(after, after[:2])
+        if n @ m < SHARP and n[0] * m[1] - n[1] * m[0] > 0.0 and n @ m > -0.99:
+            corners.append(after[:2])
+            shifts.append((n + m) / (1.0 + n @ m))
+    return np.array(corners).reshape(-1, 2), np.array(shifts).reshape(-1, 2)
+
+
+def _outward(edge: Floats, at: Floats) -> Floats:
+    """Direction outwards at an end of an edge."""
+    if edge[6] == 0.0:
+        along = edge[2:4] - edge[:2]
+        out = np.array([along[1], -along[0]])
+    else:
+        out = np.sign(edge[6]) * (at - edge[4:6])
+    return np.asarray(out / np.linalg.norm(out))
+
+
+def _caps(edges: Floats, half: float, rounding: float, spacing: float) -> list[Piece]:
+    """Points on both ends, away from the rims."""
+    low, high = edges[:, :2].min(axis=0), edges[:, :2].max(axis=0)
+    grid = [np.arange(low[k] + 0.5 * spacing, high[k], spacing) for k in range(2)]
+    at = np.stack(np.meshgrid(*grid, indexing="ij"), axis=-1).reshape(-1, 2)
+    distance = np.zeros(len(at))
+    outline_distances(edges, at, distance)
+    at = at[distance < -rounding - BESIDE * spacing]
+    pieces = []
+    for side in (-1.0, 1.0):
+        point = np.column_stack([at, np.full(len(at), side * half)])
+        normal = np.tile((0.0, 0.0, side), (len(at), 1))
+        pieces.append(_piece(point, normal, SMOOTH, reach=WIDER * spacing))
+    return pieces

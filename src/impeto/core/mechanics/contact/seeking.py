@@ -1,0 +1,312 @@
+"""Between steps: which places of contact of a sampled shape go on, and where new ones begin."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.contact.columns import (
+    ANCHOR,
+    BOUND,
+    DEPTH,
+    FEATURE_ROUNDING,
+    FIRST_FEATURE,
+    FIRST_SAMPLE,
+    FIRST_SLOT,
+    IMPACT,
+    LAST_SAMPLE,
+    NEIGHBOUR,
+    NOW,
+    POINT_AT,
+    REACH,
+    REST,
+    ROUNDING,
+    SAMPLE_KIND,
+    SAMPLE_WIDTH,
+    SHAPE_A,
+    SHAPE_B,
+    SLOTS,
+    SOUGHT_AT,
+    SOUGHT_GAP,
+    SOUGHT_TURN,
+    START,
+    STATES,
+)
+from impeto.core.mechanics.contact.forces import set_apart, set_turn
+from impeto.core.mechanics.contact.law import LEAST_IMPACT
+from impeto.core.mechanics.contact.places import (
+    CORNER,
+    CREASE,
+    faces,
+    find_place,
+    other_field,
+    put_at,
+    set_yielding,
+)
+from impeto.core.mechanics.kernel import kernel
+
+BETWEEN = 0.25  # of the extent: places on a straight crease are so far from others
+MET = 0.25  # of the reach: places nearer to each other become one
+APART = 0.5  # of the reach: new ones begin so far from others
+SLACK = 1e-3  # of the reach: neighbours that are nearer by less do not make a place pointless
+SPREAD = 0.05  # metres of depth that a metre of distance from other places is worth
+MOVED = 0.03  # of the extent: after so much motion places are sought anew
+SETTLING = 3
+CANDIDATES = 24  # that are looked at for a pair
+
+
+@kernel
+def roundings_of(T, row):
+    return (
+        T.feature_value[T.shape[row[SHAPE_A], FIRST_FEATURE], FEATURE_ROUNDING]
+        + T.shape_value[row[SHAPE_B], ROUNDING]
+    )
+
+
+@kernel
+def follow_on(T, S, index, memory):
+    """Take over the places of a pair as an accepted step has left them; seek new ones where the
+    two have moved.
+
+    memory : (slots · STATES,) bristles and work of the points of contact
+    """
+    row = S.near[index]
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    turn, offset, out = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
+    set_turn(S, a, b, turn, offset)
+    first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
+    for slot in range(first, last):
+        patch = S.patch[slot]
+        if patch[ANCHOR] < 0.0:
+            continue
+        p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
+        patch[REST] = min(patch[REST], max(patch[DEPTH], 0.0))
+        put_at(T, nearest_sample(T, int(patch[ANCHOR]), p), patch, p)
+        set_yielding(T, a, b, turn, offset, patch)
+    merge(T, S, first, last, memory)
+    hand_over(S, first, last, memory)
+    if has_moved(T, S, index, turn, offset):
+        seek(T, S, index, turn, offset, out)
+
+
+@kernel
+def nearest_sample(T, sample, p):
+    """The sample or the neighbour of it that is nearest to a point."""
+    best, least = sample, far_from(T, sample, p)
+    for k in range(NEIGHBOUR, SAMPLE_WIDTH):
+        other = T.sample[sample, k]
+        if other >= 0:
+            away = far_from(T, other, p)
+            if away < least - 1e-9:
+                best, least = other, away
+    return best
+
+
+@kernel
+def far_from(T, sample, p):
+    at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
+    return np.sqrt((at[0] - p[0]) ** 2 + (at[1] - p[1]) ** 2 + (at[2] - p[2]) ** 2)
+
+
+@kernel
+def too_near(T, patch, other, share):
+    """Whether two places are nearer than this share of how far they may move."""
+    if patch[ANCHOR] == other[ANCHOR]:
+        return True
+    square = 0.0
+    for k in range(3):
+        square += (patch[NOW + k] - other[NOW + k]) ** 2
+    reach = share * max(
+        T.sample_value[int(patch[ANCHOR]), REACH], T.sample_value[int(other[ANCHOR]), REACH]
+    )
+    return square < reach * reach
+
+
+@kernel
+def merge(T, S, first, last, memory):
+    """Of places that have met the deeper one stays, and has what both took in."""
+    for slot in range(first, last):
+        for other in range(slot + 1, last):
+            one, two = S.patch[slot], S.patch[other]
+            if one[ANCHOR] < 0.0 or two[ANCHOR] < 0.0 or not too_near(T, one, two, MET):
+                continue
+            lost = slot if two[DEPTH] > one[DEPTH] else other
+            memory[STATES * (slot + other - lost) + 3] += memory[STATES * lost + 3]
+            memory[STATES * lost + 3] = 0.0
+            S.patch[lost, ANCHOR] = -1.0
+            set_apart(S.patch, lost, 1)
+
+
+@kernel
+def hand_over(S, first, last, memory):
+    """What places took in that now are apart goes to one that still touches: it backs their
+    common load."""
+    left, touching = 0.0, -1
+    for slot in range(first, last):
+        if S.patch[slot, DEPTH] > 0.0:
+            touching = slot
+        else:
+            left += memory[STATES * slot + 3]
+            memory[STATES * slot + 3] = 0.0
+    if touching >= 0:
+        memory[STATES * touching + 3] += left
+
+
+@kernel
+def has_moved(T, S, index, turn, offset):
+    """Whether the two shapes have moved against each other since places were sought."""
+    pose = S.near_pose[index]
+    size = T.shape_value[S.near[index, SHAPE_A], BOUND]
+    away, turned = 0.0, 0.0
+    for i in range(3):
+        away += (offset[i] - pose[SOUGHT_AT + i]) ** 2
+        for k in range(3):
+            turned += (turn[i, k] - pose[SOUGHT_TURN + 3 * i + k]) ** 2
+    return np.sqrt(away) + size * np.sqrt(0.5 * turned) > MOVED * size
+
+
+@kernel
+def seek(T, S, index, turn, offset, out):
+    """Find the places where A is near B, among all samples; the gap is noted in S.near_pose."""
+    row, pose = S.near[index], S.near_pose[index]
+    a, b, reach, rounding = row[SHAPE_A], row[SHAPE_B], S.near_margin[1], roundings_of(T, row)
+    for i in range(3):
+        pose[SOUGHT_AT + i] = offset[i]
+        for k in range(3):
+            pose[SOUGHT_TURN + 3 * i + k] = turn[i, k]
+    least = reach
+    for sample in range(T.shape[a, FIRST_SAMPLE], T.shape[a, LAST_SAMPLE]):
+        at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
+        found = other_field(T, b, turn, offset, (at[0], at[1], at[2]))
+        S.sample_gap[sample] = found[0] - rounding
+        least = min(least, S.sample_gap[sample] - T.sample_value[sample, REACH])
+        if S.sample_gap[sample] < reach and not faces(
+            T, sample, turn, (found[1], found[2], found[3])
+        ):
+            S.sample_gap[sample] = reach
+    pose[SOUGHT_GAP] = least
+    first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
+    for slot in range(first, last):
+        patch = S.patch[slot]
+        sample, gap = int(patch[ANCHOR]), -patch[DEPTH]
+        if sample >= 0 and gap >= 0.0 and (gap > reach or not is_least(T, S, sample, gap)):
+            patch[ANCHOR] = -1.0
+            set_apart(S.patch, slot, 1)
+    for _ in range(CANDIDATES):
+        sample, score = best_candidate(T, S, row, reach)
+        if sample < 0:
+            return
+        slot = room_for(T, S, row, score)
+        if slot < 0:
+            return
+        begin(T, S, row, slot, sample, turn, offset, out)
+        S.sample_gap[sample] += reach + abs(S.sample_gap[sample])  # looked at
+
+
+@kernel
+def room_for(T, S, row, score):
+    """A slot without a place, or that of the one apart which matters least, if less than this."""
+    worst, most = -1, score
+    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+        patch = S.patch[slot]
+        if patch[ANCHOR] < 0.0:
+            return slot
+        if patch[DEPTH] < 0.0:
+            p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
+            value = -patch[DEPTH] - SPREAD * far_from_places(T, S, row, p, slot)
+            if value > most:
+                worst, most = slot, value
+    return worst
+
+
+@kernel
+def is_least(T, S, sample, gap):
+    """Whether no neighbour of a sample is nearer to B; corners count always, as a flat face that
+    rocks comes down on them."""
+    if T.sample[sample, SAMPLE_KIND] == CORNER:
+        return True
+    slack = SLACK * T.sample_value[sample, REACH]
+    for k in range(NEIGHBOUR, SAMPLE_WIDTH):
+        other = T.sample[sample, k]
+        if other >= 0 and S.sample_gap[other] < gap - slack - SLACK * far_from_sample(
+            T, sample, other
+        ):
+            return False
+    return True
+
+
+@kernel
+def is_strictly_least(T, S, sample):
+    """Whether every neighbour of a sample is farther from B: not so along a flat edge."""
+    for k in range(NEIGHBOUR, SAMPLE_WIDTH):
+        other = T.sample[sample, k]
+        slack = SLACK * far_from_sample(T, sample, other) if other >= 0 else 0.0
+        if other >= 0 and S.sample_gap[other] < S.sample_gap[sample] + slack:
+            return False
+    return True
+
+
+@kernel
+def far_from_sample(T, sample, other):
+    at = T.sample_value[other, POINT_AT : POINT_AT + 3]
+    return far_from(T, sample, (at[0], at[1], at[2]))
+
+
+@kernel
+def best_candidate(T, S, row, reach):
+    """The sample that is nearest to B and far from the places there are, and its score; −1 when
+    there is none."""
+    best, score = -1, np.inf
+    for sample in range(T.shape[row[SHAPE_A], FIRST_SAMPLE], T.shape[row[SHAPE_A], LAST_SAMPLE]):
+        gap = S.sample_gap[sample]
+        if gap >= reach or not is_least(T, S, sample, gap):
+            continue
+        at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
+        away = far_from_places(T, S, row, (at[0], at[1], at[2]), -1)
+        if gap - SPREAD * away < score:
+            best, score = sample, gap - SPREAD * away
+    return best, score
+
+
+@kernel
+def far_from_places(T, S, row, p, but):
+    """The way [m] from a point to the nearest place of a pair but one; at most the extent."""
+    away = T.shape_value[row[SHAPE_A], BOUND]
+    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+        patch = S.patch[slot]
+        if patch[ANCHOR] >= 0.0 and slot != but:
+            square = 0.0
+            for k in range(3):
+                square += (patch[NOW + k] - p[k]) ** 2
+            away = min(away, np.sqrt(square))
+    return away
+
+
+@kernel
+def begin(T, S, row, slot, sample, turn, offset, out):
+    """A new place at a sample, where it belongs there and no other is near."""
+    patch = S.patch[slot]
+    at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
+    put_at(T, sample, patch, (at[0], at[1], at[2]))
+    for _ in range(SETTLING):
+        set_yielding(T, row[SHAPE_A], row[SHAPE_B], turn, offset, patch)
+        find_place(T, row[SHAPE_A], row[SHAPE_B], turn, offset, patch, out)
+        for k in range(3):
+            patch[START + k] = patch[NOW + k]
+    kind = T.sample[sample, SAMPLE_KIND]
+    stays = True
+    if kind == CREASE:
+        p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
+        apart = far_from_places(T, S, row, p, slot) / T.shape_value[row[SHAPE_A], BOUND]
+        stays = apart > BETWEEN or is_strictly_least(T, S, sample)
+    away = far_from(T, sample, (patch[NOW], patch[NOW + 1], patch[NOW + 2]))
+    stays = stays and (kind == CORNER or away < 0.99 * T.sample_value[sample, REACH])
+    for other in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+        if other != slot and S.patch[other, ANCHOR] >= 0.0:
+            stays = stays and not too_near(T, patch, S.patch[other], APART)
+    set_apart(S.patch, slot, 1)
+    patch[IMPACT] = LEAST_IMPACT
+    if stays:
+        patch[DEPTH] = roundings_of(T, row) - out[0]
+        patch[REST] = max(patch[DEPTH], 0.0)  # found late: it bears what presses it in further
+    else:
+        patch[ANCHOR] = -1.0

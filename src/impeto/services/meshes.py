@@ -1,0 +1,115 @@
+"""Mesh files (STL, OBJ, PLY): reading them, and finding those that a model's shapes name."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from impeto.core.errors import FileError
+from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.elements import Body, Mesh
+from impeto.core.model.model import Model
+from impeto.services.atomic import reason
+
+SUFFIXES = (".stl", ".obj", ".ply")
+LARGEST = 400_000_000  # bytes
+MOST_FACES = 2_000_000
+SAME = 1 << 20  # parts of the extent: points nearer to each other are one
+LARGEST_IN_METRES = 5.0
+
+
+def read_mesh(path: str | Path) -> Triangles:
+    """The surface in a mesh file, in the file's own unit. Raises FileError."""
+    import trimesh  # only where there are meshes
+
+    path = Path(path)
+    if path.suffix.lower() not in SUFFIXES:
+        raise FileError(f"'{path}' is not a mesh file: its name must end in {', '.join(SUFFIXES)}.")
+    try:
+        if path.stat().st_size > LARGEST:
+            raise FileError(f"'{path}' is too large: at most {LARGEST // 1_000_000} MB.")
+        read = trimesh.load_mesh(path, process=False, maintain_order=True, skip_materials=True)
+        vertices = np.asarray(read.vertices, dtype=float)
+        faces = np.asarray(read.faces, dtype=np.int64)
+    except OSError as error:
+        raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
+    except (
+        ValueError,
+        IndexError,
+        KeyError,
+        TypeError,
+        AttributeError,
+        NotImplementedError,
+    ) as error:
+        raise FileError(f"'{path}' is not a mesh of triangles that can be read.") from error
+    if not len(faces) or faces.shape[1] != 3 or not np.isfinite(vertices).all():
+        raise FileError(f"'{path}' holds no triangles, or points that are not numbers.")
+    if len(faces) > MOST_FACES:
+        raise FileError(
+            f"'{path}' has {len(faces):,} triangles: reduce it to {MOST_FACES:,} in the program "
+            "that made it."
+        )
+    return _joined(vertices, faces)
+
+
+def _joined(vertices: np.ndarray, faces: np.ndarray) -> Triangles:
+    """Points at the same place made one, triangles without area left out."""
+    low, size = vertices.min(axis=0), float(np.ptp(vertices, axis=0).max()) or 1.0
+    x, y, z = np.round((vertices - low) * (SAME / size)).astype(np.int64).T
+    _, first, same = np.unique((x << 42) | (y << 21) | z, return_index=True, return_inverse=True)
+    faces = same[faces]
+    a, b, c = faces.T
+    faces = faces[(a != b) & (b != c) & (c != a)]
+    return Triangles(vertices[first], np.ascontiguousarray(faces, dtype=np.int64))
+
+
+def mesh_files(model: Model) -> set[str]:
+    """Paths of the mesh files that shapes of a model name, as written."""
+    shapes = (shape for body in model.of(Body) for shape in body.shapes)
+    return {shape.file for shape in shapes if isinstance(shape, Mesh) and shape.file}
+
+
+def with_meshes(model: Model, folder: str | Path) -> Model:
+    """The model with the mesh files that it names and does not have yet, read from paths that begin
+    at a folder. Raises FileError."""
+    missing = mesh_files(model) - set(model.geometry)
+    if not missing:
+        return model
+    return model.changed(geometry={**model.geometry, **read_all(missing, Path(folder))})
+
+
+def read_all(names: Iterable[str], folder: Path) -> dict[str, Triangles]:
+    """The surfaces in mesh files by their paths from a folder. Raises FileError."""
+    return {name: read_mesh(folder / name) for name in sorted(names)}
+
+
+def likely_unit(surface: Triangles) -> str:
+    """Machines are seldom larger than some metres, and their drawings mostly in millimetres."""
+    return "m" if float(np.ptp(surface.vertices, axis=0).max()) < LARGEST_IN_METRES else "mm"
+
+
+def moved_meshes(model: Model, old: Path, new: Path) -> Model:
+    """The model with its mesh files named from another folder."""
+    names = {name: seen_from(new, old / name) for name in mesh_files(model)}
+    if all(name == other for name, other in names.items()):
+        return model
+    elements = []
+    for element in model.elements.values():
+        if isinstance(element, Body):
+            shapes = tuple(
+                replace(s, file=names[s.file]) if isinstance(s, Mesh) and s.file else s
+                for s in element.shapes
+            )
+            element = replace(element, shapes=shapes)
+        elements.append(element)
+    geometry = {names.get(name, name): surface for name, surface in model.geometry.items()}
+    return model.changed(elements=elements, geometry=geometry)
+
+
+def seen_from(folder: Path, path: Path) -> str:
+    """A path as a model in that folder writes it."""
+    return Path(os.path.relpath(path.resolve(), folder.resolve())).as_posix()
