@@ -65,6 +65,7 @@ def main():
     show_modes(window)
     show_events(window)
     show_contact(window)
+    show_gears(window)
     show_chain(window)
     window.document._saved = window.document.model
     window.close()
@@ -121,6 +122,23 @@ def show_contact(window):
     window.document.set_instant(2.72)
     window.stage.set_view("oblique")
     shoot(window, "contact_watch")
+
+
+def show_gears(window):
+    """Gears that touch by their teeth, at two centre distances."""
+    window.document.open(model_file.load_demo("winch_gears"), None)
+    window._opened()
+    for case in ("Axles 2 mm apart", "Base"):
+        window.document.add_run(simulate(window.document.model, case))
+    window.document.show_run("Axles 2 mm apart", True)
+    window.document.select("wheel")
+    for name in ("teeth.normal", "wheel_axle.turn_z.speed"):
+        window.watch.add_chart().add(name)
+    window.show_desk("Watch")
+    window.document.set_instant(0.6)
+    window.stage.set_view("front")
+    window.watch.charts[0].plot.setXRange(0.5, 0.7, padding=0.01)
+    shoot(window, "gears_watch")
 
 
 def show_chain(window):

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import theme
+from impeto.app.clearance_dialog import ClearanceDialog
 from impeto.app.commands import Command, CommandSearch, bind
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.stage_panel import StagePanel
@@ -34,6 +35,7 @@ from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.camera import VIEWS
 from impeto.app.widgets import label
+from impeto.core.model.elements import Body
 from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate
@@ -56,6 +58,7 @@ class MainWindow(QMainWindow):
         self.files = FileActions(document, self, settings)
         self.job: Job | None = None
         self.linear: LinearDialog | None = None
+        self.clearance: ClearanceDialog | None = None
         self._build()
         self._connect()
         self.commands = self._commands()
@@ -122,6 +125,7 @@ class MainWindow(QMainWindow):
             Command("Stop the run", "Ctrl+.", self.stop),
             Command("Natural frequencies and response", "Ctrl+M", self.open_linear_view),
             Command("Keep this instant as a start pose", "Ctrl+P", self.keep_pose),
+            Command("Clearance between two bodies", "Ctrl+D", self.open_clearance),
             Command("Build desk", "Ctrl+1", lambda: self.show_desk("Build")),
             Command("Watch desk", "Ctrl+2", lambda: self.show_desk("Watch")),
             Command("Play or pause", "Space", self.deck.toggle),
@@ -218,6 +222,19 @@ class MainWindow(QMainWindow):
         self.linear = LinearDialog(self.document, self.stage, self.look, self)
         self.linear.show()
         self.linear.find_modes()
+
+    def open_clearance(self) -> None:
+        """How near two bodies come, on a chart of its own, beside the window."""
+        if not any(body.shapes for body in self.document.model.of(Body)):
+            self.complain("No body has a shape yet: add shapes first.")
+            return
+        self.clearance = ClearanceDialog(self.document, self)
+        self.clearance.found.connect(self._chart_clearance)
+        self.clearance.show()
+
+    def _chart_clearance(self, name: str) -> None:
+        self.show_desk("Watch")
+        self.watch.add_chart().add(name)
 
     def keep_pose(self) -> None:
         """The shown instant as a pose of the model, to start from."""
@@ -360,6 +377,9 @@ class MainWindow(QMainWindow):
                 job.wait()
         if self.linear is not None:
             self.linear.close()
+        if self.clearance is not None:
+            self.clearance.wait()
+            self.clearance.close()
         self.health.stop()
         self.preparation.stop()
         self.stage.scene.close()

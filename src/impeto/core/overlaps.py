@@ -19,9 +19,12 @@ from impeto.core.mechanics.contact.columns import (
     SLOTS,
 )
 from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.resolve import ordered_bodies, resolve
+from impeto.core.mechanics.resolving.contacts import rules_of_bodies
 from impeto.core.mechanics.system import build_system
+from impeto.core.model.elements import Joint
 from impeto.core.model.model import Model
+from impeto.core.model.scope import Scope
 from impeto.core.solvers.contacting import renewed
 
 Floats = npt.NDArray[np.float64]
@@ -43,14 +46,16 @@ class Overlap:
 
 
 def contact_pairs(model: Model, case: str | None = None) -> Pairs:
-    """The pairs of bodies that may touch, by the rule that holds for them."""
-    m = resolve(model, case)
-    body = [shape.body for shape in m.shapes]
-    found: dict[str, set[tuple[str, str]]] = {rule.name: set() for rule in m.rules}
-    for i, j in np.argwhere(m.pairing >= 0):
-        if body[i] < body[j]:
-            first, second = m.bodies[body[i]].name, m.bodies[body[j]].name
-            found[m.rules[m.pairing[i, j]].name].add((first, second))
+    """The pairs of bodies that may touch, by the rule that holds for them; quick even where shapes
+    are large meshes."""
+    scope = Scope(model, case)
+    bodies = ordered_bodies(scope)
+    joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
+    rules, holds = rules_of_bodies(scope, bodies, joints)
+    found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
+    for i, j in np.argwhere(np.triu(holds >= 0)):
+        if bodies[i].shapes and bodies[j].shapes:
+            found[rules[holds[i, j]].name].append((bodies[i].name, bodies[j].name))
     return {rule: tuple(sorted(pairs)) for rule, pairs in found.items()}
 
 

@@ -22,8 +22,10 @@ def _stamp() -> Path:
 def _fingerprint() -> str:
     """Changes with the sources of the kernels, as numba's own cache does."""
     digest = hashlib.sha256(numba.__version__.encode())
-    for folder in ("mechanics", "solvers"):
+    for folder in ("geometry", "mechanics", "solvers"):
         for path in sorted((_CORE / folder).rglob("*.py")):
+            if "resolving" in path.parts:  # has no kernels
+                continue
             digest.update(f"{path.name} {path.stat().st_mtime_ns}".encode())
     return digest.hexdigest()
 
@@ -39,7 +41,7 @@ def is_prepared() -> bool:
 def forget() -> None:
     """Remove compiled kernels: numba sees a change of a kernel's own file, but not of those that
     it calls."""
-    for folder in ("mechanics", "solvers"):
+    for folder in ("geometry", "mechanics", "solvers"):
         for kind in ("*.nbi", "*.nbc"):
             for path in (_CORE / folder).rglob(f"__pycache__/{kind}"):
                 path.unlink(missing_ok=True)

@@ -58,6 +58,7 @@ from impeto.core.model.signals import (
 
 Change = Callable[[Any], None]
 NONE = "none"
+LINE = 44  # letters of kinds of parts in a row
 WIDE = 26  # letters of the kinds of parts that fit beside a caption
 ROOM = 7  # letters that fit into a third of the second column
 
@@ -251,19 +252,21 @@ class PartsEditor(QWidget):
         head.addWidget(label(fields.title(name, spec), "caption"))
         head.addStretch()
         layout.addLayout(head)
-        names = "".join(getattr(cls, "title", "part") for cls in spec.classes)
-        if len(names) > WIDE:  # the caption and all of them do not fit side by side
-            head = QHBoxLayout()
-            layout.addLayout(head)
-        for cls in spec.classes:
-            title = getattr(cls, "title", "part")
-            shown = title if len(names) <= WIDE else title.split(" ")[0]
+        titles = {cls: getattr(cls, "title", "part") for cls in spec.classes}
+        beside = len("".join(titles.values())) <= WIDE
+        letters = 0 if beside else LINE  # in the present row
+        for cls, title in titles.items():
+            shown = title if beside else title.split(" ")[0]
+            letters += len(shown) + 3
+            if letters > LINE:
+                letters = len(shown) + 3
+                head = QHBoxLayout()
+                head.addStretch()
+                layout.addLayout(head)
             add = button(f"+ {shown}", "link")
             add.setAccessibleName(f"Add {title}")
             add.clicked.connect(lambda _=False, c=cls: self._add(c))
-            head.addWidget(add)
-        if len(names) > WIDE:
-            head.addStretch()
+            head.insertWidget(head.count() if beside else head.count() - 1, add)
         for index, part in enumerate(parts):
             self._row(layout, index, part)
 

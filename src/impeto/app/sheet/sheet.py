@@ -177,7 +177,7 @@ class Sheet(QScrollArea):
         if rule.effect == NEVER:
             return
         pairs = contact_pairs(self.document.model, self.document.case).get(rule.name, ())
-        layout.addWidget(label(f"{len(pairs)} pairs", "caption"))
+        layout.addWidget(label(f"{len(pairs)} pair{'' if len(pairs) == 1 else 's'}", "caption"))
         lines = [f"{a} – {b}" for a, b in pairs[:SHOWN_PAIRS]]
         if len(pairs) > SHOWN_PAIRS:
             lines.append(f"and {len(pairs) - SHOWN_PAIRS} more")

@@ -16,7 +16,6 @@ from impeto.core.geometry.mass import MassProperties
 from impeto.core.geometry.triangles import about_center
 
 Floats = npt.NDArray[np.float64]
-WIDTH = 7
 PIECE = np.deg2rad(1.0)  # of an arc when it is drawn by straight pieces
 PIECES = 8  # arcs of a flank of a tooth
 

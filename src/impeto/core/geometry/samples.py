@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.spatial import cKDTree
 
-from impeto.core.geometry.outline_distance import outline_distances
+from impeto.core.geometry.outline_distance import outline_distances, outward
 from impeto.core.geometry.triangles import Triangles
 
 Floats = npt.NDArray[np.float64]
@@ -58,7 +58,22 @@ def _together(pieces: list[Piece]) -> Samples:
     point, normal, tangent, reach, kind = (
         np.concatenate([piece[k] for piece in pieces]) for k in range(5)
     )
+    for moving, sharp in ((RIM, kind < RIM), (SMOOTH, kind < SMOOTH)):
+        some = kind == moving
+        if some.any() and sharp.any():
+            away = _away(point[some], point[sharp], tangent[sharp], reach[sharp])
+            reach[some] = np.minimum(reach[some], away)
     return Samples(point, normal, tangent, reach, kind, _neighbours(point, normal))
+
+
+def _away(point: Floats, sharp: Floats, tangent: Floats, reach: Floats) -> Floats:
+    """The way [m] from points to the nearest corner, crease or rim: places do not go around it."""
+    near = cKDTree(sharp).query(point, k=min(NEIGHBOURS, len(sharp)))[1].reshape(len(point), -1)
+    to = point[:, None] - sharp[near]
+    along = np.einsum("ijk,ijk->ij", to, tangent[near])
+    limit = np.where(np.abs(tangent[near]).sum(axis=2) > 0.0, reach[near], 0.0)
+    rest = to - np.clip(along, -limit, limit)[..., None] * tangent[near]
+    return np.asarray(np.linalg.norm(rest, axis=2).min(axis=1))
 
 
 def _neighbours(point: Floats, normal: Floats) -> Ints:
@@ -152,7 +167,7 @@ def _spread(surface: Triangles, area: Floats, spacing: float) -> tuple[Ints, Flo
 
 
 def of_outline(edges: Floats, length: float, rounding: float) -> Samples:
-    """Samples of an outline (E, 7) drawn out along z, on the solid smaller by `rounding`."""
+    """Samples of an outline (E, 11) drawn out along z, on the solid smaller by `rounding`."""
     size = float(np.ptp(edges[:, :2], axis=0).max())
     spacing = min(size / 8.0, max(length, size / 16.0))
     around, out, apart = _around(edges, spacing)
@@ -186,7 +201,7 @@ def _around(edges: Floats, spacing: float) -> tuple[Floats, Floats, Floats]:
     """Points along an outline, at least one on every edge, the directions outwards, and the way [m]
     to the next."""
     points, normals, apart = [], [], []
-    for ax, ay, bx, by, cx, cy, radius in edges:
+    for ax, ay, bx, by, cx, cy, radius in edges[:, :7]:
         a, b, c = np.array([ax, ay]), np.array([bx, by]), np.array([cx, cy])
         chord = float(np.linalg.norm(b - a))
         turn = 2.0 * np.arcsin(min(0.5 * chord / abs(radius), 1.0)) if radius else 0.0
@@ -209,21 +224,11 @@ def _outline_corners(edges: Floats) -> tuple[Floats, Floats]:
     """Corners of an outline that stick out, and the shift (2,) of each for an offset of 1 m."""
     corners, shifts = [], []
     for before, after in zip(np.roll(edges, 1, axis=0), edges, strict=True):
-        n, m = _outward(before, before[2:4]), _outward(after, after[:2])
+        n, m = outward(before, before[2:4]), outward(after, after[:2])
         if n @ m < SHARP and n[0] * m[1] - n[1] * m[0] > 0.0 and n @ m > -0.99:
             corners.append(after[:2])
             shifts.append((n + m) / (1.0 + n @ m))
     return np.array(corners).reshape(-1, 2), np.array(shifts).reshape(-1, 2)
-
-
-def _outward(edge: Floats, at: Floats) -> Floats:
-    """Direction outwards at an end of an edge."""
-    if edge[6] == 0.0:
-        along = edge[2:4] - edge[:2]
-        out = np.array([along[1], -along[0]])
-    else:
-        out = np.sign(edge[6]) * (at - edge[4:6])
-    return np.asarray(out / np.linalg.norm(out))
 
 
 def _caps(edges: Floats, half: float, rounding: float, spacing: float) -> list[Piece]:

@@ -1,13 +1,14 @@
-"""Solids of any form for contact: their signed distance on a grid as a spline, and points of their
-surface from which places of contact are sought.
+"""Solids of any form for contact: their signed distance, and points of their surface from which
+places of contact are sought.
 
-The coefficients are those of a cubic B-spline that passes through the distances at the nodes, so
-that distance and direction are smooth between them (Unser 1999).
+Meshes have their distance on a grid: the coefficients are those of a cubic B-spline that passes
+through the distances at the nodes, so that distance and direction are smooth between them (Unser
+1999). Outlines drawn out along z have theirs from the edges themselves.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
@@ -15,16 +16,17 @@ import numpy.typing as npt
 from scipy.ndimage import spline_filter1d
 
 from impeto.core.geometry import samples
-from impeto.core.geometry.outline_distance import outline_distances
+from impeto.core.geometry.outline_distance import WIDTH, edges_near, with_ends
 from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.samples import SMOOTH, Samples
 from impeto.core.geometry.triangles import Triangles
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 COARSE, NORMAL, FINE = "coarse", "normal", "fine"
 RESOLUTIONS = (COARSE, NORMAL, FINE)
 CELLS = {COARSE: 32, NORMAL: 48, FINE: 80}  # along the longest side, in space
-FLAT_CELLS = {COARSE: 96, NORMAL: 160, FINE: 320}  # in the plane of an outline
+FLAT_CELLS = 120  # along the longest side of an outline
 AROUND = 6  # cells beyond the solid
 ACROSS = 2.0  # cells in half of what is thin
 MOST_NODES = 2e6
@@ -35,18 +37,24 @@ ASIDE = 0.3  # of the way through: how far off the straight way the other side m
 KEPT = 64  # solids that are kept for the next run
 
 
+NO_NUMBERS, NO_EDGES, NO_ROWS = np.zeros(0), np.zeros((0, WIDTH)), np.zeros(0, dtype=np.int64)
+
+
 @dataclass(frozen=True, eq=False, slots=True)
 class Solid:
     """A solid in its own axes, the origin in the middle of its extents.
 
-    coefficients : (nx, ny, nz) of the spline; nz = 1 for an outline drawn out along z
-    origin, step : (3,) m, of the first node and between nodes;  half : (3,) m, half extents
+    nodes : (3,) of the grid along each axis, or cells along x and y
+    origin, step : (3,) m, of the first node or cell and between them;  half : (3,) m, half extents
+    coefficients : (nx·ny·nz,) of the spline
+    edges : (E, 11) of an outline drawn out along z;  cell : (cells + 1,) where the edges of each
+    cell begin in `near`
     rounding : m, by which the samples and the field are those of a smaller solid
     thickness : m, how deep the middle lies where the solid is thin
     middle : (3,) m, of the extents in the axes of what it was made from
     """
 
-    coefficients: Floats
+    nodes: Ints
     origin: Floats
     step: Floats
     half: Floats
@@ -54,6 +62,10 @@ class Solid:
     thickness: float
     middle: Floats
     samples: Samples
+    coefficients: Floats = field(default_factory=lambda: NO_NUMBERS)
+    edges: Floats = field(default_factory=lambda: NO_EDGES)
+    cell: Ints = field(default_factory=lambda: NO_ROWS)
+    near: Ints = field(default_factory=lambda: NO_ROWS)
 
     @property
     def bound(self) -> float:
@@ -78,7 +90,10 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     distance = igl.signed_distance(
         nodes, centred.vertices, centred.faces, getattr(igl, f"SIGNED_DISTANCE_TYPE_{way}")
     )[0].reshape(count)
-    return Solid(_spline(distance), origin, step, half, 0.0, thickness, middle, found)
+    return Solid(
+        np.array(count), origin, step, half, 0.0, thickness, middle, found,
+        coefficients=_spline(distance).ravel(),
+    )  # fmt: skip
 
 
 def _fine_enough(half: Floats, step: float, thickness: float) -> Floats:
@@ -125,33 +140,28 @@ def _thickness(found: Samples, most: float) -> float:
 
 # Outlines are few, large and compared by content, as bytes.
 @lru_cache(maxsize=KEPT)
-def _solid_of_outline(content: bytes, length: float, resolution: str) -> Solid:
+def _solid_of_outline(content: bytes, length: float) -> Solid:
     edges = np.frombuffer(content).reshape(-1, 7)
     reached = drawn(edges)
     low, high = reached.min(axis=0), reached.max(axis=0)
     middle, flat = 0.5 * (low + high), 0.5 * (high - low)
-    edges = edges - np.array([*middle, *middle, *middle, 0.0])
-    step = np.full(2, 2.0 * float(flat.max()) / FLAT_CELLS[resolution])
-    origin, nodes, count = _nodes(flat, step)
-    distance = np.zeros(len(nodes))
-    outline_distances(edges, nodes, distance)
-    distance = distance.reshape(count)
-    half = np.array([*flat, 0.5 * length])
-    found = samples.of_outline(edges, length, 0.0)
-    thickness = min(_thickness(found, float(flat.min())), 0.5 * length)
+    edges = with_ends(edges - np.array([*middle, *middle, *middle, 0.0]))
+    step = 2.0 * float(flat.max()) / FLAT_CELLS
+    count = np.ceil(2.0 * flat / step).astype(np.int64) + 2
+    origin = -0.5 * step * count
+    grid = [a + step * (np.arange(n) + 0.5) for a, n in zip(origin, count, strict=True)]
+    cells = np.stack(np.meshgrid(*grid, indexing="ij"), axis=-1).reshape(-1, 2)
+    cell, near = edges_near(edges, cells, step / np.sqrt(2.0))
+    sought = samples.of_outline(edges, length, 0.0)
+    thickness = min(_thickness(sought, float(flat.min())), 0.5 * length)
     rounding = ROUNDED * thickness
     return Solid(
-        _spline(distance)[:, :, None].copy(),
-        np.array([*origin, 0.0]),
-        np.array([*step, 1.0]),
-        half,
-        rounding,
-        thickness,
-        np.array([*middle, 0.0]),
-        samples.of_outline(edges, length, rounding),
-    )
+        np.array([*count, 0]), np.array([*origin, 0.0]), np.array([step, step, 1.0]),
+        np.array([*flat, 0.5 * length]), rounding, thickness, np.array([*middle, 0.0]),
+        samples.of_outline(edges, length, rounding), edges=edges, cell=cell, near=near,
+    )  # fmt: skip
 
 
-def solid_of_outline(edges: Floats, length: float, resolution: str) -> Solid:
+def solid_of_outline(edges: Floats, length: float) -> Solid:
     """An outline (E, 7) drawn out along z by a length [m], centred in z."""
-    return _solid_of_outline(np.ascontiguousarray(edges).tobytes(), length, resolution)
+    return _solid_of_outline(np.ascontiguousarray(edges).tobytes(), length)

@@ -12,7 +12,7 @@ from impeto.core.mechanics.efforts import (
     set_efforts,
     set_guards,
 )
-from impeto.core.mechanics.forces import run_programs, set_forces
+from impeto.core.mechanics.forces import run_programs, sense_contacts, set_forces
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import (
     cross,
@@ -25,6 +25,7 @@ from impeto.core.mechanics.kinematics import (
 from impeto.core.mechanics.kkt import assemble_and_factor, solve, solve_once
 from impeto.core.mechanics.rows import set_rows, set_units
 from impeto.core.mechanics.tables import (
+    AT_ONCE,
     MOTOR_STATES,
     SLIPS_UP,
     STICKS,
@@ -47,7 +48,7 @@ def set_place(T, S, t, y, every):
     set_joints(T, S, every)
     set_links(T, S)
     set_sensors(T, S, y)
-    run_programs(T, S, t, 0)
+    run_programs(T, S, t, AT_ONCE)
     set_units(T, S)
     set_rows(T, S, y)
 
@@ -67,6 +68,7 @@ def derivative(T, S, t, y, dy):
     set_place(T, S, t, y, 0)
     set_forces(T, S, t)
     add_contacts(T, S, y)
+    sense_contacts(T, S, t)
     set_efforts(T, S, y)
     n = T.mass.shape[0] - 1
     set_right(T, S, y, n)

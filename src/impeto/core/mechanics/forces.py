@@ -12,9 +12,13 @@ from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot, turn
 from impeto.core.mechanics.programs import decide, look_up, run_program
 from impeto.core.mechanics.tables import (
+    AFTER_CONTACTS,
+    AFTER_LINKS,
     BUMPER,
     BY_PROGRAM,
     ROPE,
+    SENSE_GAP,
+    SENSE_NORMAL,
     SENSE_PULL,
     X_BUSHINGS,
     X_LINKS,
@@ -24,13 +28,26 @@ from impeto.core.mechanics.tables import (
 
 @inlined
 def run_programs(T, S, t, group):
-    """Values of the programs that need no forces (group 0), or of those that do (1)."""
+    """Values of the programs that run now: tables.AT_ONCE, AFTER_LINKS, AFTER_CONTACTS."""
     for program in range(T.program.shape[0]):
         if T.program[program, 2] == group:
             S.signal[program] = run_program(
                 T.program[program, 0], T.program[program, 1], T.instruction, T.constant, S.sensed,
                 t, S.stack, S.switch, S.guard, T.curve, T.curve_piece,
             )  # fmt: skip
+
+
+@inlined
+def sense_contacts(T, S, t):
+    """Channels of contact rules that events watch, and the programs that use them."""
+    sensed = False
+    for index in range(T.sensor.shape[0]):
+        kind = T.sensor[index, 0]
+        if kind == SENSE_GAP or kind == SENSE_NORMAL:
+            S.sensed[index] = S.contact_sense[T.sensor[index, 1], kind - SENSE_GAP]
+            sensed = True
+    if sensed:
+        run_programs(T, S, t, AFTER_CONTACTS)
 
 
 @inlined
@@ -47,7 +64,7 @@ def set_forces(T, S, t):
             S.sensed[index] = S.pull[T.sensor[index, 1], 0]
             forced = True
     if forced:
-        run_programs(T, S, t, 1)
+        run_programs(T, S, t, AFTER_LINKS)
     add_bushings(T, S)
     add_loads(T, S)
 

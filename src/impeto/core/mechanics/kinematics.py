@@ -13,8 +13,10 @@ from impeto.core.mechanics.tables import (
     RACK,
     SENSE_COORDINATE,
     SENSE_CURRENT,
+    SENSE_GAP,
     SENSE_LENGTH,
     SENSE_LINK_RATE,
+    SENSE_NORMAL,
     SENSE_POSITION,
     SENSE_PULL,
     SENSE_RATE,
@@ -320,7 +322,7 @@ def set_sensors(T, S, y):
         elif kind == SENSE_CURRENT:
             first = 13 * (T.mass.shape[0] - 1) + T.extra[X_MOTORS]
             S.sensed[index] = y[first + MOTOR_STATES * row]
-        elif kind != SENSE_PULL:
+        elif kind != SENSE_PULL and kind != SENSE_GAP and kind != SENSE_NORMAL:
             turn(S.rotation[row], T.sensor_point[index], work)
             if kind == SENSE_POSITION:
                 S.sensed[index] = S.x[row, component] + work[component]

@@ -55,6 +55,7 @@ LINK_SENSORS = {
     "rate": tables.SENSE_LINK_RATE,
     "force": tables.SENSE_PULL,
 }
+RULE_SENSORS = {"gap": tables.SENSE_GAP, "normal": tables.SENSE_NORMAL}
 LAWS = {"rope": tables.ROPE, "bumper": tables.BUMPER}
 
 
@@ -68,6 +69,7 @@ class Layout:
         self.frame_row = {frame.name: row for row, frame in enumerate(m.frames)}
         self.joint_row = {joint.name: row for row, joint in enumerate(m.joints)}
         self.link_row = {link.name: row for row, link in enumerate(m.links)}
+        self.rule_row = {rule.name: row for row, rule in enumerate(m.rules)}
         self.elements: dict[str, int] = {"": 0}  # row 0 is always on
         self.rows: list[RowName] = []
         self.row: list[tuple[int, ...]] = []
@@ -154,6 +156,8 @@ class Layout:
         m, nowhere = self.mechanism, np.zeros(3)
         if name in self.link_row:
             return LINK_SENSORS[quantity], self.link_row[name], 0, nowhere
+        if name in self.rule_row:
+            return RULE_SENSORS[quantity], self.rule_row[name], 0, nowhere
         if name in self.motor_row:
             return tables.SENSE_CURRENT, self.motor_row[name], 0, nowhere
         if name in self.joint_row:

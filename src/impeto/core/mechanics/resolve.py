@@ -56,9 +56,7 @@ def resolve(
     later = {event.target for event in events if event.action == SWITCH_ON}
     scope.awaited = frozenset(name for name in later if name in model.elements)
     check_references(model, scope)
-    bodies = sorted(
-        (body for body in model.of(Body) if scope.on(body)), key=lambda body: body.name != GROUND
-    )
+    bodies = ordered_bodies(scope)
     body_row = {body.name: row for row, body in enumerate(bodies)}
     frames = [f for f in model.of(Frame) if scope.on(f) and f.body in body_row]
     frame_row = {frame.name: row for row, frame in enumerate(frames)}
@@ -114,6 +112,12 @@ def resolve(
         gravity=forcing.gravity(scope),
         off=frozenset(e.name for e in taking if not scope.on(e)),
     )
+
+
+def ordered_bodies(scope: Scope) -> list[Body]:
+    """The bodies that take part, the ground first."""
+    on = (body for body in scope.model.of(Body) if scope.on(body))
+    return sorted(on, key=lambda body: body.name != GROUND)
 
 
 def _of(model: Model, kind: type) -> list:  # type: ignore[type-arg]

@@ -9,7 +9,7 @@ import numpy as np
 
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
-from impeto.core.model.elements import Body, Element, Frame, Joint, Motor, Straight
+from impeto.core.model.elements import Body, ContactRule, Element, Frame, Joint, Motor, Straight
 from impeto.core.model.fields import QuantitySpec
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, Value
 from impeto.core.model.scope import Scope
@@ -41,11 +41,14 @@ def signal_of(element: Element) -> tuple[str, object]:
 
 def formula_node(
     scope: Scope, written: object, kind: str | None, element: str, field: str,
-    local: Mapping[str, str], *, forces: bool = True,
+    local: Mapping[str, str], *, forces: bool = True, contacts: bool = False,
 ) -> Node:  # fmt: skip
-    """Node of a formula field; local names stand for channels; kind None takes any quantity."""
+    """Node of a formula field; local names stand for channels; kind None takes any quantity.
+
+    contacts : whether it may use channels of contact rules
+    """
     try:
-        return _checked(scope, formula.parse(str(written)), kind, local, forces)
+        return _checked(scope, formula.parse(str(written)), kind, local, forces, contacts)
     except ModelError as error:
         raise _placed(error, element, field) from None
 
@@ -56,10 +59,13 @@ def _placed(error: ModelError, element: str, field: str) -> ModelError:
 
 
 def _checked(
-    scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool
-) -> Node:
+    scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool,
+    contacts: bool = False,
+) -> Node:  # fmt: skip
     node = substituted(_localised(node, local), scope)
-    value = formula.evaluate(node, lambda name: Value(np.array([1.0]), sensed(name, scope, forces)))
+    value = formula.evaluate(
+        node, lambda name: Value(np.array([1.0]), sensed(name, scope, forces, contacts))
+    )
     if kind is not None:
         expected = units.unit(units.KINDS[kind].si)[1]
         zero = isinstance(node, Number) and node.value == 0.0
@@ -111,10 +117,11 @@ def substituted(node: Node, scope: Scope) -> Node:
 
 
 _SENSED_POINT = {"position": "length", "velocity": "speed", "spin": "angular speed"}
+_SENSED_RULE = {"gap": "length", "normal": "force"}
 _SENSED_LINK = {"length": "length", "rate": "speed", "force": "force"}
 
 
-def sensed(path: str, scope: Scope, forces: bool = True) -> units.Dimension:
+def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False) -> units.Dimension:
     """Dimension of a channel that formulas may use; ModelError for those they may not."""
     if path == "t":
         return units.unit("s")[1]
@@ -122,6 +129,8 @@ def sensed(path: str, scope: Scope, forces: bool = True) -> units.Dimension:
     quantity, _, component = rest.partition(".")
     element = scope.model.elements.get(name)
     kind = _sensed_kind(element, quantity, component, forces)
+    if contacts and isinstance(element, ContactRule) and not component:
+        kind = _SENSED_RULE.get(quantity)
     if kind is not None and element is not None and scope.on(element):
         return units.unit(units.KINDS[kind].si)[1]
     if kind is not None:
@@ -129,7 +138,8 @@ def sensed(path: str, scope: Scope, forces: bool = True) -> units.Dimension:
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
         remedy="Use body.position.x, body.velocity.x, body.spin.x, the same of a frame, "
-        "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force",
+        "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force; "
+        "in events also rule.gap and rule.normal",
     )
 
 

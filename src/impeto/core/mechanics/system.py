@@ -20,8 +20,13 @@ from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import LOCK, RowName
 from impeto.core.mechanics.paths import COLUMNS, nearest
 from impeto.core.mechanics.tables import (
+    AFTER_CONTACTS,
+    AFTER_LINKS,
     ALONG,
+    AT_ONCE,
     MOTOR_STATES,
+    SENSE_GAP,
+    SENSE_NORMAL,
     SENSE_PULL,
     SERVO_STATES,
     SLIPS_UP,
@@ -283,12 +288,14 @@ def _force_arrays(layout: Layout, programs: Mapping[str, int]) -> dict[str, Any]
 
 
 def _programs(layout: Layout) -> Ints:
-    """First and last instruction, and whether a program needs forces."""
+    """First and last instruction of each program, and when it runs."""
     listed = []
     for first, last in layout.programs.spans:
         paths = [a for code, a in layout.programs.instructions[first:last] if code == 27]
-        forced = any(layout.sensor[a][0] == SENSE_PULL for a in paths)
-        listed.append((first, last, int(forced)))
+        kinds = {layout.sensor[a][0] for a in paths}
+        when = AFTER_LINKS if SENSE_PULL in kinds else AT_ONCE
+        when = AFTER_CONTACTS if kinds & {SENSE_GAP, SENSE_NORMAL} else when
+        listed.append((first, last, when))
     return _ints(listed, 3)
 
 

@@ -33,6 +33,9 @@ BY_POSITION, BY_SPEED, BY_ACCELERATION = 0, 1, 2
 # Kinds of sensors.
 SENSE_POSITION, SENSE_VELOCITY, SENSE_SPIN, SENSE_COORDINATE, SENSE_RATE = 0, 1, 2, 3, 4
 SENSE_LENGTH, SENSE_LINK_RATE, SENSE_PULL, SENSE_CURRENT = 5, 6, 7, 8
+SENSE_GAP, SENSE_NORMAL = 9, 10  # of contact rules
+# When programs run: at once, after forces of links, after contacts.
+AT_ONCE, AFTER_LINKS, AFTER_CONTACTS = 0, 1, 2
 # Laws of straight links.
 LINEAR, ROPE, BUMPER, BY_PROGRAM = 0, 1, 2, 3
 # What happens when a switch changes.
@@ -111,6 +114,9 @@ class Tables(Pack):
     grid: Ints  # (G, 4) of sampled solids, see contact.columns
     grid_value: Floats  # (G, 6)
     coefficient: Floats  # of the splines of all grids
+    edge: Floats  # (E, 11) of outlines, see geometry.outline_distance
+    cell: Ints  # first row of cell_edge of every cell of outlines, and one behind each outline's
+    cell_edge: Ints  # rows of edges
     sample: Ints  # (M, 9) points of the surfaces of sampled solids
     sample_value: Floats  # (M, 10)
     rule: Ints  # (K, 1) element of each contact rule
@@ -118,7 +124,7 @@ class Tables(Pack):
     pairing: Ints  # (H, H) rule of each pair of shapes, −1 for none
     sensor: Ints  # (S, 3) kind, row, component
     sensor_point: Floats  # (S, 3) m, from the centre of mass, body axes
-    program: Ints  # (K, 3) first and last instruction, 1 when it needs forces
+    program: Ints  # (K, 3) first and last instruction, when it runs
     instruction: Ints  # (N, 2) code, argument
     constant: Floats  # numbers that instructions refer to
     curve: Ints  # (curves, 2) first and last row of curve_piece
@@ -183,6 +189,7 @@ class Workspace(Pack):
     sample_gap: Floats  # (M,) m, scratch of that
     patch: Floats  # (slots, 33) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule
+    contact_sense: Floats  # (K, 2) of each rule: least gap [m], sum of normal forces [N]
     contact_work: Floats  # (6, 7)
     contact_found: Floats  # (PLACES, 7) see places.find_place
     contact_pool: Floats  # (2,) J that the places of a pair have taken in, and store

@@ -71,6 +71,7 @@ def new_workspace(T: Tables) -> Workspace:
         near_count=np.zeros(3, dtype=np.int64),
         patch=np.zeros((slots, PATCH_WIDTH)),
         contact_energy=np.zeros(len(T.rule)),
+        contact_sense=np.zeros((len(T.rule), 2)),
         contact_work=np.zeros((6, 7)),
         contact_found=np.zeros((PLACES, 7)),
         contact_pool=np.zeros(2),

@@ -111,7 +111,7 @@ class ContactRule(Element):
     kinetic_friction: Written | None = fields.quantity("number", optional=True)
     rolling_resistance: Written | None = fields.quantity("length", optional=True)
     resolution: str = fields.choice(
-        RESOLUTIONS, NORMAL, hint="of outlines, toothed wheels and meshes; fine takes longer"
+        RESOLUTIONS, NORMAL, hint="of meshes; outlines and teeth are exact"
     )
 
     def __post_init__(self) -> None:

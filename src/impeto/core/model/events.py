@@ -31,7 +31,9 @@ class Event(Element):
     group: ClassVar[str] = "events"
     when: str = fields.choice((AT_TIME, RISES, FALLS), AT_TIME)
     time: Written = fields.quantity("time", "1 s", hint="for: at a time")
-    channel: str = fields.text(hint="formula of channels, such as saw_frame.position.z")
+    channel: str = fields.text(
+        hint="such as saw_frame.position.z; rule.gap, rule.normal of contacts"
+    )
     level: Written = fields.quantity(fields.ANY, "0", hint="that the channel crosses")
     action: str = fields.choice(ACTIONS, MARK)
     target: str = fields.text(hint="name of the element or parameter")

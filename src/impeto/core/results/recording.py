@@ -93,10 +93,18 @@ class Recording:
         return self.channel(path).values
 
     def channel(self, path: str) -> Channel:
-        """A channel with its kind of quantity; ChannelError names near ones if it is unknown."""
+        """A channel with its kind of quantity; ChannelError names near ones if it is unknown.
+
+        'A.clearance.B' of any two bodies is made when it is first asked for.
+        """
         try:
             return self._channels[path]
         except KeyError:
+            from impeto.core.results.channels import channel_on_demand
+
+            made = channel_on_demand(self, path)
+            if made is not None:
+                return self._channels.setdefault(path, made)
             first = path.split(".")[0]
             near = [name for name in self._channels if name.startswith(first + ".")][:4]
             hint = f"; there are {', '.join(near)} …" if near else ""

@@ -10,10 +10,8 @@ from impeto.core.mechanics.contact.columns import (
     BOUND,
     DEPTH,
     ELASTIC,
-    FIRST_FEATURE,
     FIRST_SLOT,
     IMPACT,
-    LAST_FEATURE,
     NEAR_WIDTH,
     PATCH_WIDTH,
     POSE_WIDTH,
@@ -26,7 +24,7 @@ from impeto.core.mechanics.contact.columns import (
 from impeto.core.mechanics.contact.features import CLOSE
 from impeto.core.mechanics.contact.forces import place_shapes, set_apart
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
-from impeto.core.mechanics.contact.layout import SLOTS_OF
+from impeto.core.mechanics.contact.layout import slots_of_shapes
 from impeto.core.mechanics.contact.nearby import (
     find_near,
     pair_rows,
@@ -107,10 +105,8 @@ def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
         find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
     pairs = found[:count]
     pairs = pairs[np.lexsort(pairs.T[::-1])]  # the same order whatever the sweep met first
-    total = np.concatenate([[0], np.cumsum(SLOTS_OF[T.feature])])
-    slots = total[T.shape[:, LAST_FEATURE]] - total[T.shape[:, FIRST_FEATURE]]
     rows = np.zeros((2 * count, NEAR_WIDTH), dtype=np.int64)
-    made = pair_rows(T.shape, pairs, slots, rows)
+    made = pair_rows(T.shape, pairs, slots_of_shapes(T), rows)
     return rows[:made]
 
 

@@ -200,7 +200,7 @@ class Run:
             if abs(rate) > 1e-12 * size:
                 S.switch[row[3]] = SLIPS_UP if rate > 0.0 else SLIPS_DOWN
             S.memory[row[3]] = S.coordinate[row[0]]
-        sw.settle(T, S, state, self.limit)
+        sw.settle(T, S, state, self.limit, events=True)
         place(T, S, 0.0, state.y)
         store(T, S, state.y, self.outputs, 0, state.k[0], 0.0)
         if not np.isfinite(state.k[0]).all():

@@ -86,7 +86,8 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
         if np.abs(S.speed).max(initial=0.0) > 1e-3 * limit:
             _jump(T, S, state, limit)
         again = np.where((T.switch[:, 0] == FRICTION) & (S.switch == STICKS), 2, 1)
-        failing = np.flatnonzero((S.guard < 0.0) & (flipped < again))
+        # Other events at this instant are left to be met on their own.
+        failing = np.flatnonzero((S.guard < 0.0) & (flipped < again) & (T.switch[:, 0] != EVENT))
         if not len(failing):
             break
         index = int(failing[0])
@@ -161,12 +162,15 @@ def sample_servo(T: Tables, S: Workspace, row: int) -> None:
     held[0], held[2] = given, error
 
 
-def settle(T: Tables, S: Workspace, state: Integration, limit: float) -> None:
-    """Let every switch find its state at the present instant; nothing counts as an event."""
+def settle(T: Tables, S: Workspace, state: Integration, limit: float, events: bool = False) -> None:
+    """Let every switch find its state at the present instant; nothing counts as an event.
+
+    events : whether those of events do so too, or stay for the run to meet
+    """
     t, logged = float(state.clock[TIME]), int(state.counts[LOGGED])
     derivative(T, S, t, state.y, state.k[0])
     for _ in range(50):
-        failing = np.flatnonzero(S.guard < 0.0)
+        failing = np.flatnonzero((S.guard < 0.0) & ((T.switch[:, 0] != EVENT) | events))
         if not len(failing):
             break
         change(T, S, state, int(failing[0]), limit)

@@ -22,9 +22,9 @@ FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
 # none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), depth
 # from which the place bears, pull to the sample [1/m].
 ANCHOR, START, NOW, YIELDING, REST, PULLED, PATCH_WIDTH = 18, 19, 22, 25, 31, 32, 33
-# T.grid (first coefficient, nodes along x, y, z), T.grid_value (first node, step); T.sample (kind,
-# neighbours) and T.sample_value.
-FIRST_COEFFICIENT, NODES, GRID_WIDTH = 0, 1, 4
+# T.grid (first coefficient or cell, nodes or cells along x, y, z), T.grid_value (first one, step);
+# T.sample (kind, neighbours) and T.sample_value.
+FIRST_NODE, NODES, GRID_WIDTH = 0, 1, 4
 ORIGIN, STEP, GRID_VALUES = 0, 3, 6
 SAMPLE_KIND, NEIGHBOUR, SAMPLE_WIDTH = 0, 1, 9
 POINT_AT, OUTWARD, TANGENT, REACH, SAMPLE_VALUES = 0, 3, 6, 9, 10

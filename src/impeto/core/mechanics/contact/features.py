@@ -149,11 +149,13 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
         share = nearest_to_bar(value, turn, offset, T.shape_value[shape, SIZE + 1])
         probe(T, feature, share, shape, turn, offset, out)
         return share if out[0] <= reach else -1.0
-    probe(T, feature, 0.5, shape, turn, offset, out)
-    if out[0] - 0.5 * length > reach:
+    curled = kind == PIPE or kind == PROFILE or kind == CONE or kind == SOLID or kind == DRAWN
+    slope = probe(T, feature, 0.5, shape, turn, offset, out)
+    # no nearer than the tangent where the distance is convex, than straight towards it elsewhere
+    if out[0] - 0.5 * (length if curled else abs(slope)) > reach:
         return -1.0
     low, high = 0.0, 1.0
-    if kind == PIPE or kind == PROFILE or kind == CONE or kind == SOLID or kind == DRAWN:
+    if curled:
         best, at = np.inf, 0
         for i in range(SAMPLES):
             probe(T, feature, i / (SAMPLES - 1.0), shape, turn, offset, out)

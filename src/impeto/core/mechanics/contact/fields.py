@@ -10,8 +10,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.outline_distance import nearest_on_edge, out_of_edge
 from impeto.core.mechanics.contact.columns import (
-    FIRST_COEFFICIENT,
+    FIRST_NODE,
     FIRST_POINT,
     GRID,
     KIND,
@@ -225,26 +226,27 @@ def _drawn_field(T, shape, x, y, z):
 
 @kernel
 def plane_field(T, grid, x, y):
-    """Signed distance to an outline and its gradient, from the spline: (φ, gx, gy).
+    """Signed distance to an outline and its gradient: (φ, gx, gy).
 
-    Beyond the grid: a bound that is never more than the distance.
+    Beyond its cells: a bound that is never more than the distance.
     """
-    value, first = T.grid_value[grid], T.grid[grid, FIRST_COEFFICIENT]
-    nx, ny, hx, hy = T.grid[grid, NODES], T.grid[grid, NODES + 1], value[STEP], value[STEP + 1]
-    px, py = (x - value[ORIGIN]) / hx, (y - value[ORIGIN + 1]) / hy
-    qx, qy = min(max(px, 1.0), nx - 2.0), min(max(py, 1.0), ny - 2.0)
-    i, j = min(int(qx), nx - 3), min(int(qy), ny - 3)
-    u, v = _weights(qx - i), _weights(qy - j)
-    du, dv = _slopes(qx - i), _slopes(qy - j)
-    d, gx, gy = 0.0, 0.0, 0.0
-    for a in range(4):
-        row = first + (i - 1 + a) * ny + j - 1
-        line, along = _mixed(T.coefficient, row, v, dv)
-        d += _nth(u, a) * line
-        gx += _nth(du, a) * line
-        gy += _nth(u, a) * along
-    gx, gy = gx / hx, gy / hy
-    ox, oy = hx * (px - qx), hy * (py - qy)
+    value, first = T.grid_value[grid], T.grid[grid, FIRST_NODE]
+    nx, ny, h = T.grid[grid, NODES], T.grid[grid, NODES + 1], value[STEP]
+    px, py = (x - value[ORIGIN]) / h, (y - value[ORIGIN + 1]) / h
+    qx, qy = min(max(px, 0.0), float(nx)), min(max(py, 0.0), float(ny))
+    cell = first + min(int(qx), nx - 1) * ny + min(int(qy), ny - 1)
+    ox, oy = h * (px - qx), h * (py - qy)
+    d, gx, gy, sign, nearest = np.inf, 1.0, 0.0, 1.0, 0
+    for k in range(T.cell[cell], T.cell[cell + 1]):
+        found = nearest_on_edge(T.edge, T.cell_edge[k], x - ox, y - oy)
+        if found[0] < d:
+            d, gx, gy, sign = found
+            nearest = T.cell_edge[k]
+    if d > 1e-12:
+        gx, gy = sign * gx / d, sign * gy / d
+    else:
+        gx, gy = out_of_edge(T.edge, nearest, x - ox, y - oy)
+    d *= sign
     if ox == 0.0 and oy == 0.0:
         return d, gx, gy
     whole = np.sqrt(d * d + ox * ox + oy * oy)
@@ -254,7 +256,7 @@ def plane_field(T, grid, x, y):
 @kernel
 def _solid_field(T, grid, x, y, z):
     """Signed distance to a solid and its gradient, from the spline; beyond the grid as above."""
-    value, first = T.grid_value[grid], T.grid[grid, FIRST_COEFFICIENT]
+    value, first = T.grid_value[grid], T.grid[grid, FIRST_NODE]
     nx, ny, nz = T.grid[grid, NODES], T.grid[grid, NODES + 1], T.grid[grid, NODES + 2]
     hx, hy, hz = value[STEP], value[STEP + 1], value[STEP + 2]
     px, py, pz = (

@@ -65,6 +65,8 @@ def add_contacts(T, S, y):
     place_shapes(T, S)
     n, first = T.mass.shape[0] - 1, T.extra[X_CONTACTS]
     S.contact_energy[:] = 0.0
+    for rule in range(T.rule.shape[0]):
+        S.contact_sense[rule, 0], S.contact_sense[rule, 1] = S.near_margin[1], 0.0
     S.power[first : T.extra[X_CONTACTS + 1]] = 0.0
     S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]] = 0.0
     S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = 0.0
@@ -78,6 +80,8 @@ def add_contacts(T, S, y):
             set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
             continue
         S.near_gap[index] = add_pair(T, S, row, bristles, rates, absorbed, belts)
+        sense = S.contact_sense[row[RULE]]
+        sense[0] = min(sense[0], S.near_gap[index])
 
 
 @kernel

@@ -70,7 +70,7 @@ from impeto.core.mechanics.kkt import solve_once
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
 GEOMETRY, AVERAGE = 1.0, 2.0  # S.quick[0]: where bodies touch; forces of the last step's impulses
-SAME = 0.02  # of the thickness: points of a pair so near to each other count as one
+SAME = 0.06  # of the thickness: points of a pair so near to each other count as one
 FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
 BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
 SETTLED = 2e-5  # m/s: change of speeds at which the sweeps end
@@ -128,16 +128,18 @@ def predict(T, S, Q, rate, h, n):
 @inlined
 def gather(T, S, y, Q, h, first):
     """Points that touch or may within the step; returns how many."""
-    count, fallen = 0, BOUNCES * h * np.sqrt(dot(T.gravity, T.gravity))
+    begin = count = 0
+    fallen = BOUNCES * h * np.sqrt(dot(T.gravity, T.gravity))
     for pair in range(S.near_count[0]):
         row = S.near[pair]
-        begin = count
+        if not is_way_back(S.near, pair):
+            begin = count
         thin = min(T.shape_value[row[SHAPE_A], THICKNESS], T.shape_value[row[SHAPE_B], THICKNESS])
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
             patch = S.patch[slot]
             if patch[DEPTH] + 2.0 * h * (max(patch[CLOSING], 0.0) + fallen) <= 0.0:
                 continue
-            twin = twin_of(S.patch, Q, begin, count, slot, SAME * thin)
+            twin = twin_of(S, Q, begin, count, pair, slot, SAME * thin)
             if twin >= 0:
                 Q.number[twin, SPRING] += patch[SLOPE]
                 continue
@@ -155,14 +157,27 @@ def gather(T, S, y, Q, h, first):
 
 
 @kernel
-def twin_of(patch, Q, begin, end, slot, near):
-    """A point of the same pair at the same place, −1 for none: edges that share a corner."""
+def is_way_back(near, pair):
+    """Whether a row has the shapes of the row before the other way round."""
+    if pair == 0:
+        return False
+    row, before = near[pair], near[pair - 1]
+    return row[SHAPE_A] == before[SHAPE_B] and row[SHAPE_B] == before[SHAPE_A]
+
+
+@kernel
+def twin_of(S, Q, begin, end, pair, slot, near):
+    """A point of the same two shapes at the same place, −1 for none: edges that share a corner, or
+    cross."""
+    patch = S.patch
     for index in range(begin, end):
         other = Q.joined[index, SLOT]
         square, along = 0.0, 0.0
         for k in range(3):
             square += (patch[slot, PLACE + k] - patch[other, PLACE + k]) ** 2
             along += patch[slot, NORMAL + k] * patch[other, NORMAL + k]
+        if Q.joined[index, PAIR] != pair:  # its normal points the other way
+            along = -along
         if square < near * near and along > 0.99:
             return index
     return -1
@@ -218,7 +233,7 @@ def set_law(T, S, Q, index, h, fallen):
         rate = min(rate, 1.5 * rule[DAMPING_LIMIT] * np.sqrt(stiffness * mass))
     elif depth <= 0.0 or closing > fallen:
         out[AIM] = min(depth, 0.0) / h
-        if closing > fallen and depth + h * closing > 0.0:
+        if closing > fallen and depth + h * closing > 0.0 and rule[RESTITUTION] > 0.0:
             out[AIM] = max(out[AIM], rule[RESTITUTION] * closing)
         return
     else:

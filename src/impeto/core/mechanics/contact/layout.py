@@ -8,12 +8,14 @@ from typing import Any
 
 import numpy as np
 
-from impeto.core.geometry.solids import Solid
+from impeto.core.geometry.solids import NO_EDGES, NO_NUMBERS, NO_ROWS, Solid
 from impeto.core.mechanics.contact import fields as kinds
 from impeto.core.mechanics.contact.columns import (
     FEATURE_WIDTH,
+    FIRST_FEATURE,
     GRID_VALUES,
     GRID_WIDTH,
+    LAST_FEATURE,
     SAMPLE_VALUES,
     SAMPLE_WIDTH,
     SHAPE_WIDTH,
@@ -23,6 +25,7 @@ from impeto.core.mechanics.contact.features import BARREL, LINE, PLACES, POINT, 
 from impeto.core.mechanics.contact.law import RULE_WIDTH
 from impeto.core.mechanics.mechanism import Mechanism, ShapeData
 from impeto.core.mechanics.restitution import damping_factor, damping_limit
+from impeto.core.mechanics.tables import Ints, Tables
 
 RIM_POINTS = 8
 Feature = tuple[int, tuple[float, ...]]
@@ -81,10 +84,13 @@ class _Solids:
         self.known: dict[int, tuple[int, int, int]] = {}
         self.grid: list[tuple[int, ...]] = []
         self.grid_value: list[tuple[float, ...]] = []
-        self.coefficients: list[np.ndarray] = [np.zeros(0)]
+        self.parts: dict[str, list[np.ndarray]] = {
+            "coefficient": [NO_NUMBERS], "edge": [NO_EDGES], "cell": [NO_ROWS],
+            "cell_edge": [NO_ROWS],
+        }  # fmt: skip
         self.sample: list[np.ndarray] = [np.zeros((0, SAMPLE_WIDTH), dtype=np.int64)]
         self.sample_value: list[np.ndarray] = [np.zeros((0, SAMPLE_VALUES))]
-        self.length = self.count = 0
+        self.count = 0
 
     def rows(self, solid: Solid | None) -> tuple[int, int, int]:
         """Row of the grid, first and last sample; −1, 0, 0 without a solid."""
@@ -94,10 +100,14 @@ class _Solids:
             own, first = solid.samples, self.count
             self.count += len(own.point)
             self.known[id(solid)] = len(self.grid), first, self.count
-            self.grid.append((self.length, *solid.coefficients.shape))
+            begin = self._length("cell" if len(solid.edges) else "coefficient")
+            self.grid.append((begin, *solid.nodes))
             self.grid_value.append((*solid.origin, *solid.step))
-            self.coefficients.append(solid.coefficients.ravel())
-            self.length += solid.coefficients.size
+            edges, rows = self._length("edge"), self._length("cell_edge")
+            self.parts["coefficient"].append(solid.coefficients)
+            self.parts["cell"].append(solid.cell + rows)
+            self.parts["cell_edge"].append(solid.near + edges)
+            self.parts["edge"].append(solid.edges)
             near = np.where(own.near >= 0, own.near + first, -1)
             self.sample.append(np.column_stack([own.kind, near]))
             self.sample_value.append(
@@ -105,14 +115,23 @@ class _Solids:
             )
         return self.known[id(solid)]
 
+    def _length(self, part: str) -> int:
+        return sum(len(array) for array in self.parts[part])
+
     def arrays(self) -> dict[str, Any]:
         return {
             "grid": np.array(self.grid, dtype=np.int64).reshape(-1, GRID_WIDTH),
             "grid_value": np.array(self.grid_value, dtype=float).reshape(-1, GRID_VALUES),
-            "coefficient": np.concatenate(self.coefficients),
+            **{name: np.concatenate(arrays) for name, arrays in self.parts.items()},
             "sample": np.concatenate(self.sample),
             "sample_value": np.concatenate(self.sample_value),
         }
+
+
+def slots_of_shapes(T: Tables) -> Ints:
+    """(H,) points of contact that the features of each shape can have."""
+    total = np.concatenate([[0], np.cumsum(SLOTS_OF[T.feature])])
+    return np.asarray(total[T.shape[:, LAST_FEATURE]] - total[T.shape[:, FIRST_FEATURE]])
 
 
 def damping(restitution: float) -> tuple[float, float]:

@@ -47,6 +47,7 @@ from impeto.core.mechanics.kinematics import cross, dot
 
 SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
 ROLLING_AT = 0.01  # rad/s where rolling resistance is nearly whole
+TOUCHES = 1e-9  # m
 ZETA = 0.5  # damping ratio of the bristles
 
 
@@ -87,6 +88,10 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     stiffness = weight * rule[STIFFNESS]
     out[SLOPE] = stiffness
     if S.quick[0] > 0.0:
+        pressed = bristles[STATES * slot + 3]
+        S.contact_sense[row[RULE], 1] += pressed / S.quick[1]
+        if pressed > 0.0:  # impulses may stop a body just short of the other
+            S.contact_sense[row[RULE], 0] = min(S.contact_sense[row[RULE], 0], -TOUCHES)
         if S.quick[0] > 1.0:
             give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts)
         return
@@ -132,6 +137,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         rate[k] += 0.5 * roll * turning[k]
     out[STORED] += 0.5 * elastic_rate
     S.contact_energy[row[RULE]] += out[STORED]
+    S.contact_sense[row[RULE], 1] += force
     give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts)
 
 

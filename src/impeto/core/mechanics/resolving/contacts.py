@@ -42,9 +42,7 @@ class Contacts:
 
 def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> Contacts:
     """Shapes, rules and belts of the bodies (in the order of their rows)."""
-    rules = [rule for rule in scope.model.of(ContactRule) if scope.takes_part(rule)]
-    body_rule = _body_rules(scope, bodies, rules, _joined(scope, bodies, joints))
-    taking = [rule for rule in rules if rule.effect != NEVER]
+    taking, body_rule = rules_of_bodies(scope, bodies, joints)
     involved = set(np.flatnonzero((body_rule >= 0).any(axis=0)).tolist())
     accuracy = _accuracies(body_rule, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
@@ -74,6 +72,15 @@ def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> C
         ),
         np.ascontiguousarray(pairing),
     )
+
+
+def rules_of_bodies(
+    scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]
+) -> tuple[list[ContactRule], Ints]:
+    """The rules that let touch, and the row (n, n) of that which holds for each pair of bodies."""
+    rules = [rule for rule in scope.model.of(ContactRule) if scope.takes_part(rule)]
+    held = _body_rules(scope, bodies, rules, _joined(scope, bodies, joints))
+    return [rule for rule in rules if rule.effect != NEVER], held
 
 
 def _accuracies(body_rule: Ints, rules: Sequence[ContactRule]) -> list[str]:

@@ -177,7 +177,9 @@ def event_data(scope: Scope, event: Event) -> EventData:
         text = f"({event.channel}) - ({event.level})"
         if str(event.level).strip() == "0":
             text = event.channel
-        value = formula_node(scope, text, None, event.name, "channel", {}, forces=False)
+        value = formula_node(
+            scope, text, None, event.name, "channel", {}, forces=False, contacts=True
+        )
         direction = -1 if event.when == FALLS else 1
     _check_target(scope, event)
     zero = Number(0.0, units.NUMBER)

@@ -67,7 +67,7 @@ def _sampled(
         solid, kind = solid_of_triangles(mesh_surface(scope, shape), resolution), kinds.SOLID
     else:
         edges, length = outline_edges(scope, shape)
-        solid, kind = solid_of_outline(edges, length, resolution), kinds.DRAWN
+        solid, kind = solid_of_outline(edges, length), kinds.DRAWN
     return ShapeData(
         body=body,
         kind=kind,

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from impeto.core.results.channels import bodies, contacts, drives, forces, joints, system
 from impeto.core.results.channels.base import Channel
+from impeto.core.results.clearance import BETWEEN, clearance
 from impeto.core.results.recording import Recording
 
 
@@ -14,3 +15,11 @@ def all_channels(recording: Recording) -> dict[str, Channel]:
     """Every channel of a recording by name."""
     modules = (system, bodies, joints, forces, drives, contacts)
     return {c.name: c for module in modules for c in module.channels(recording)}
+
+
+def channel_on_demand(recording: Recording, path: str) -> Channel | None:
+    """A channel that is not listed because there are too many of its kind: 'A.clearance.B'."""
+    a, between, b = path.partition(BETWEEN)
+    if not between or a == b or not {a, b} <= recording.bodies.keys():
+        return None
+    return Channel(path, "length", lambda: clearance(recording, a, b))

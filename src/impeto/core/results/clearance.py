@@ -1,0 +1,53 @@
+"""Clearance between two bodies over a recording, whether or not they may touch in the run:
+positive while they are apart, negative by how deep they are in each other."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ChannelError
+from impeto.core.geometry.solids import FINE
+from impeto.core.mechanics.contact.clearance import clearances
+from impeto.core.mechanics.contact.columns import NEAR_WIDTH, PATCH_WIDTH
+from impeto.core.mechanics.contact.layout import slots_of_shapes
+from impeto.core.mechanics.contact.nearby import pair_rows
+from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.system import build_system
+from impeto.core.model.elements import ContactRule
+
+if TYPE_CHECKING:
+    from impeto.core.results.recording import Recording
+
+Floats = npt.NDArray[np.float64]
+BETWEEN = ".clearance."
+RULE = "between_both"
+
+
+def clearance(recording: Recording, a: str, b: str) -> Floats:
+    """(N,) least distance [m] between the shapes of two bodies at every output."""
+    others = [e for e in recording.model.elements.values() if not isinstance(e, ContactRule)]
+    both = ContactRule(name=RULE, first=(a,), second=(b,), joined_too=True, resolution=FINE)
+    system = build_system(
+        resolve(recording.model.changed(elements=[*others, both]), recording.case)
+    )
+    T = system.tables
+    S = system.workspace().replaced(patch=np.zeros((1, PATCH_WIDTH)))
+    pairs = [(i, j, 0) for i, j in np.argwhere(np.triu(T.pairing >= 0))]
+    if not pairs:
+        raise ChannelError(f"{a} or {b} has no shape: there is no clearance between them.")
+    rows = np.zeros((2 * len(pairs), NEAR_WIDTH), dtype=np.int64)
+    count = pair_rows(T.shape, np.array(pairs, dtype=np.int64), slots_of_shapes(T), rows)
+    out = np.zeros(len(recording.time))
+    centers = np.ascontiguousarray(recording.centers)
+    clearances(T, S, rows[:count], centers, np.ascontiguousarray(recording.rotations), out)
+    return out
+
+
+def worst_instants(values: Floats, most: int = 5) -> list[int]:
+    """Outputs where two bodies come nearest: the least of each approach, the worst first."""
+    padded = np.concatenate([[np.inf], values, [np.inf]])
+    lowest = np.flatnonzero((padded[1:-1] < padded[:-2]) & (padded[1:-1] <= padded[2:]))
+    return [int(k) for k in lowest[np.argsort(values[lowest])][:most]]

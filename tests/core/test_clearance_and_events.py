@@ -1,0 +1,89 @@
+"""Events that wait for contact, and how near bodies come to each other over a recording."""
+
+import numpy as np
+import pytest
+
+import impeto
+from impeto.core.errors import ChannelError, ModelError
+from impeto.core.results.clearance import worst_instants
+from tests.core.building import DOWN, G, run
+from tests.core.test_contact import FLOOR, ball, rule
+from tests.core.test_sampled_contact import made
+
+
+def watch(name, when, channel, level, **rest):
+    return impeto.Event(name=name, when=f"channel {when}", channel=channel, level=level, **rest)
+
+
+def moments(recording, name):
+    return [mark.time for mark in recording.marks if mark.element == name]
+
+
+def test_events_see_when_bodies_touch_press_and_part():
+    elements = [
+        FLOOR, DOWN, ball(position=(0, 0, 0.55)), rule(restitution=0.5, stiffness="1 kN/mm"),
+        watch("touched", "falls", "touch.gap", "0 mm", again=True),
+        watch("parted", "rises", "touch.gap", "0 mm", again=True),
+        watch("pressed", "rises", "touch.normal", "2 kN"),
+    ]  # fmt: skip
+    r = run(elements, 0.8, tol="normal", rate=2000)
+    fall, speed = np.sqrt(2 * 0.5 / G), np.sqrt(2 * 0.5 * G)
+    touched, parted, pressed = (moments(r, n) for n in ("touched", "parted", "pressed"))
+    assert touched[0] == pytest.approx(fall, rel=1e-7)
+    assert touched[0] < pressed[0] < parted[0]
+    # gravity goes on while it presses, some 6 ms
+    assert touched[1] - parted[0] == pytest.approx(2 * 0.5 * speed / G, rel=3e-2)
+    assert np.interp(pressed[0], r.time, r["touch.normal"]) == pytest.approx(2000, rel=0.05)
+
+
+def test_in_quick_mode_events_of_contact_come_with_the_step():
+    elements = [
+        FLOOR, DOWN, ball(position=(0, 0, 0.55)), rule(restitution=0.0),
+        watch("touched", "falls", "touch.gap", "0 mm"),
+        watch("pressed", "rises", "touch.normal", "1 N"),
+    ]  # fmt: skip
+    r = run(elements, 0.8, tol="normal", integrator="quick", step="2 ms")
+    for name in ("touched", "pressed"):
+        assert moments(r, name) == [pytest.approx(np.sqrt(2 * 0.5 / G), abs=5e-3)]
+
+
+def test_forces_may_not_follow_channels_of_contact():
+    load = impeto.Load(name="push", frame="eye", value=impeto.Formula(formula="touch.normal"))
+    eye = impeto.Frame(name="eye", body="ball")
+    with pytest.raises(ModelError, match=r"'touch.normal' is not a channel"):
+        run([FLOOR, ball(), eye, rule(), load], 0.1)
+
+
+def test_clearance_of_two_balls_is_known_whether_or_not_they_may_touch():
+    other = impeto.Body(name="other", position=(0.5, 0.03, 0), velocity=(-1, 0, 0),
+                        shapes=(impeto.Sphere(radius=0.05),))  # fmt: skip
+    r = run([ball(), other], 1.0, rate=400)
+    distance = np.hypot(0.5 - r.time, 0.03) - 0.1
+    assert r["ball.clearance.other"] == pytest.approx(distance, abs=1e-9)
+    assert r["other.clearance.ball"] == pytest.approx(distance, abs=1e-9)
+    worst = worst_instants(r["ball.clearance.other"])
+    assert r.time[worst[0]] == pytest.approx(0.5)
+    assert r["ball.clearance.other"][worst[0]] == pytest.approx(-0.07)
+    with pytest.raises(ChannelError, match="no channel"):
+        r["ball.clearance.nothing"]
+
+
+def test_clearance_of_a_mesh_and_a_block_follows_their_surfaces():
+    ring = impeto.Body(name="ring", shapes=[impeto.Mesh(file="ring", unit="m")])
+    pin = impeto.Body(name="pin", velocity=(0.1, 0, 0), shapes=[impeto.Box(size=(0.01, 0.01, 0.3))])
+    model = impeto.Model("m", [ring, pin], geometry={"ring": made("ring")})
+    r = impeto.simulate(model, until=0.4)
+    x, half = r["pin.position.x"], 0.005  # in the hole of the ring at first
+    corner = np.hypot(x + half, half)
+    flat = np.abs(0.05 - 0.012 - x - half)
+    in_hole = x < 0.03
+    found = r["ring.clearance.pin"][in_hole]
+    lower = 0.038 - corner[in_hole]  # the corner is nearest to the inside of the ring
+    assert found == pytest.approx(np.minimum(lower, flat[in_hole]), abs=1e-4)
+
+
+def test_a_body_without_shapes_has_no_clearance():
+    frame = impeto.Body(name="frame", mass=1, inertia=(1, 1, 1))
+    r = run([ball(), frame], 0.1)
+    with pytest.raises(ChannelError, match="has no shape"):
+        r["ball.clearance.frame"]
