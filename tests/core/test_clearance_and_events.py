@@ -57,7 +57,9 @@ def test_forces_may_not_follow_channels_of_contact():
 def test_clearance_of_two_balls_is_known_whether_or_not_they_may_touch():
     other = impeto.Body(name="other", position=(0.5, 0.03, 0), velocity=(-1, 0, 0),
                         shapes=(impeto.Sphere(radius=0.05),))  # fmt: skip
-    r = run([ball(), other], 1.0, rate=400)
+    deep = impeto.Body(name="ground", shapes=(impeto.HalfSpace(position=(0, 0, -9)),))
+    watched = [rule(first="ball", second="ground"), watch("low", "falls", "touch.gap", "0 mm")]
+    r = run([deep, ball(), other, *watched], 1.0, rate=400)
     distance = np.hypot(0.5 - r.time, 0.03) - 0.1
     assert r["ball.clearance.other"] == pytest.approx(distance, abs=1e-9)
     assert r["other.clearance.ball"] == pytest.approx(distance, abs=1e-9)

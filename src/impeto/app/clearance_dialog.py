@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from impeto.app.document import Document
@@ -71,7 +71,7 @@ class ClearanceDialog(QDialog):
 
     def _failed(self, text: str) -> None:
         self.job = None
-        self.about.setText(text)
+        self._tell(text)
 
     def _show(self, name: str, recording: Recording) -> None:
         self.job = None
@@ -87,7 +87,7 @@ class ClearanceDialog(QDialog):
         told = (
             f"They come as near as {size}." if deepest > 0.0 else f"They overlap by up to {size}."
         )
-        self.about.setText(f"{told} Nearest in the run {recording.case}:")
+        self._tell(f"{told} Nearest in the run {recording.case}:")
         for k in worst:
             time = float(recording.time[k])
             shown = units.shown(float(values[k]), "length", 3)
@@ -97,6 +97,10 @@ class ClearanceDialog(QDialog):
             self.instants.addWidget(jump, alignment=Qt.AlignmentFlag.AlignLeft)
         self.document.set_instant(float(recording.time[worst[0]]))
         self.found.emit(name)
+
+    def _tell(self, text: str) -> None:
+        self.about.setText(text)
+        QTimer.singleShot(0, self.adjustSize)
 
     def wait(self) -> None:
         """For closing the window."""

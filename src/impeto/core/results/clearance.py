@@ -16,7 +16,7 @@ from impeto.core.mechanics.contact.layout import slots_of_shapes
 from impeto.core.mechanics.contact.nearby import pair_rows
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import build_system
-from impeto.core.model.elements import ContactRule
+from impeto.core.model.elements import ContactRule, Event
 
 if TYPE_CHECKING:
     from impeto.core.results.recording import Recording
@@ -28,7 +28,8 @@ RULE = "between_both"
 
 def clearance(recording: Recording, a: str, b: str) -> Floats:
     """(N,) least distance [m] between the shapes of two bodies at every output."""
-    others = [e for e in recording.model.elements.values() if not isinstance(e, ContactRule)]
+    elements = recording.model.elements.values()  # events may watch rules
+    others = [e for e in elements if not isinstance(e, (ContactRule, Event))]
     both = ContactRule(name=RULE, first=(a,), second=(b,), joined_too=True, resolution=FINE)
     system = build_system(
         resolve(recording.model.changed(elements=[*others, both]), recording.case)
