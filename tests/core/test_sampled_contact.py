@@ -165,6 +165,34 @@ def test_a_small_fast_ball_does_not_leap_through_a_thin_mesh(speed):
     assert r["shot.velocity.z"][-1] > 0.3 * speed
 
 
+def heap():
+    """Cubes, rings and angle irons that fall onto each other."""
+    return [
+        piece(f"part_{k}", ("cube", "ring", "angle")[k % 3], orientation=(0.3 * k, 0.2 * k, 0),
+              position=(0.15 * (k % 3), 0.15 * (k // 3), 0.15))
+        for k in range(6)
+    ]  # fmt: skip
+
+
+def lowest(r):
+    return min(r[f"part_{k}.position.z"].min() for k in range(6))
+
+
+def test_nothing_in_a_heap_of_meshes_falls_through_the_floor():
+    r = run([FLOOR, DOWN, *heap(), rule(**friction(0.4))], ["cube", "ring", "angle"], 0.8, "draft")
+    assert lowest(r) > -2e-3  # an angle iron's origin is at its corner
+    assert r["touch.depth"].max() < 2e-3
+    assert r["system.energy.total"].max() <= r["system.energy.total"][0] * (1 + 1e-4)
+
+
+def test_in_quick_mode_a_heap_of_meshes_comes_to_rest_with_its_weight():
+    r = run([FLOOR, DOWN, *heap(), rule(**friction(0.4))], ["cube", "ring", "angle"], 2.0,
+            integrator="quick", step="2 ms", rate=50)  # fmt: skip
+    assert lowest(r) > -2e-3
+    weight = sum(b.mass for b in r.system.mechanism.bodies[1:]) * G
+    assert r["touch.normal"][-10:].mean() == pytest.approx(weight, rel=0.05)
+
+
 def test_an_open_mesh_is_named_with_a_warning_and_still_runs():
     whole = made("cube")
     wide = impeto.Triangles(whole.vertices, whole.faces[1:])

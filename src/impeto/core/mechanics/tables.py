@@ -187,7 +187,7 @@ class Workspace(Pack):
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
     near_pose: Floats  # (P, 13) where places of contact were last sought, see contact.columns
     sample_gap: Floats  # (M,) m, scratch of that
-    patch: Floats  # (slots, 33) what happens at each point of contact, see contact.columns
+    patch: Floats  # (slots, 34) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule
     contact_sense: Floats  # (K, 2) of each rule: least gap [m], sum of normal forces [N]
     contact_work: Floats  # (6, 7)

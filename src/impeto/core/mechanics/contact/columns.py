@@ -17,11 +17,13 @@ FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
 # S.patch: points of contact.
 (
     DEPTH, CLOSING, PLACE, NORMAL, FORCE, FRICTION, SLIP, STORED, IMPACT, MASS, SLOPE, ELASTIC,
-) = 0, 1, 2, 5, 8, 9, 12, 13, 14, 15, 16, 17  # fmt: skip
+    REST, BACKED,
+) = 0, 1, 2, 5, 8, 9, 12, 13, 14, 15, 16, 17, 18, 19  # fmt: skip
+# REST : depth from which a point bears;  BACKED : share of its force that what it took in backs
 # Of places that are followed over a sampled surface, in the axes of its shape: the sample (−1 for
-# none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), depth
-# from which the place bears, pull to the sample [1/m].
-ANCHOR, START, NOW, YIELDING, REST, PULLED, PATCH_WIDTH = 18, 19, 22, 25, 31, 32, 33
+# none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), pull to
+# the sample [1/m].
+ANCHOR, START, NOW, YIELDING, PULLED, PATCH_WIDTH = 20, 21, 24, 27, 33, 34
 # T.grid (first coefficient or cell, nodes or cells along x, y, z), T.grid_value (first one, step);
 # T.sample (kind, neighbours) and T.sample_value.
 FIRST_NODE, NODES, GRID_WIDTH = 0, 1, 4

@@ -139,6 +139,8 @@ def gather(T, S, y, Q, h, first):
             patch = S.patch[slot]
             if patch[DEPTH] + 2.0 * h * (max(patch[CLOSING], 0.0) + fallen) <= 0.0:
                 continue
+            if patch[MASS] == 0.0:  # a place just found
+                continue
             twin = twin_of(S, Q, begin, count, pair, slot, SAME * thin)
             if twin >= 0:
                 Q.number[twin, SPRING] += patch[SLOPE]

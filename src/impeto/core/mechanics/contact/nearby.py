@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.contact.columns import (
+    BACKED,
     BODY,
     BOUND,
     CLOSING,
@@ -24,6 +25,7 @@ from impeto.core.mechanics.contact.columns import (
     PLACE,
     POINT_AT,
     REACH,
+    REST,
     ROUNDING,
     RULE,
     SHAPE_A,
@@ -60,6 +62,8 @@ from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.tables import X_BRISTLES
 
 SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
+HARDLY = 0.1  # of its force
+ONSET = 0.03  # of √(m/k): a step in which a force that begins is seen
 IMPACT_STEPS = 4.0  # steps in a time of contact when an impact begins
 
 
@@ -214,10 +218,13 @@ def after_step(T, S, y):
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
+                if S.quick[0] == 0.0:
+                    longest = min(longest, bear(patch))
                 continue
+            patch[REST] = 0.0
             for k in range(STATES if S.quick[0] == 0.0 else 0):
                 y[bristles + STATES * slot + k] = 0.0
-            if patch[DEPTH] < -1e20:
+            if patch[DEPTH] < -1e20 or patch[MASS] == 0.0:
                 continue
             patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
             touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
@@ -228,6 +235,20 @@ def after_step(T, S, y):
         room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through
         longest = min(longest, room / max(closing_bound(T, S, a, b), 1e-300))
     return min(longest, travel_left(T, S))
+
+
+@kernel
+def bear(patch):
+    """The longest next step [s] for a point that touches.
+
+    It may have come in so fast that no step saw it: nothing it took in then backs its force. From
+    here on it bears what presses it in further, and the next step is short enough to see that.
+    """
+    patch[REST] = min(patch[REST], patch[DEPTH])
+    if patch[BACKED] >= HARDLY or patch[MASS] == 0.0:
+        return np.inf
+    patch[REST], patch[IMPACT] = patch[DEPTH], max(patch[CLOSING], LEAST_IMPACT)
+    return ONSET * np.sqrt(patch[MASS] / patch[SLOPE])
 
 
 @kernel

@@ -14,6 +14,7 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_SLOT,
     IMPACT,
     LAST_SAMPLE,
+    MASS,
     NEIGHBOUR,
     NOW,
     POINT_AT,
@@ -49,6 +50,7 @@ MET = 0.25  # of the reach: places nearer to each other become one
 APART = 0.5  # of the reach: new ones begin so far from others
 SLACK = 1e-3  # of the reach: neighbours that are nearer by less do not make a place pointless
 SPREAD = 0.05  # metres of depth that a metre of distance from other places is worth
+HELD = 0.01  # of the extent: what a place that touches is favoured by
 MOVED = 0.03  # of the extent: after so much motion places are sought anew
 SETTLING = 3
 CANDIDATES = 24  # that are looked at for a pair
@@ -79,7 +81,6 @@ def follow_on(T, S, index, memory):
         if patch[ANCHOR] < 0.0:
             continue
         p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
-        patch[REST] = min(patch[REST], max(patch[DEPTH], 0.0))
         put_at(T, nearest_sample(T, int(patch[ANCHOR]), p), patch, p)
         set_yielding(T, a, b, turn, offset, patch)
     merge(T, S, first, last, memory)
@@ -204,17 +205,19 @@ def seek(T, S, index, turn, offset, out):
 
 @kernel
 def room_for(T, S, row, score):
-    """A slot without a place, or that of the one apart which matters least, if less than this."""
+    """A slot without a place, or that of the one which matters least, if less than this: what
+    bears beside others gives way to a corner that comes down."""
     worst, most = -1, score
     for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
         patch = S.patch[slot]
         if patch[ANCHOR] < 0.0:
             return slot
-        if patch[DEPTH] < 0.0:
-            p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
-            value = -patch[DEPTH] - SPREAD * far_from_places(T, S, row, p, slot)
-            if value > most:
-                worst, most = slot, value
+        p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
+        value = -patch[DEPTH] - SPREAD * far_from_places(T, S, row, p, slot)
+        if patch[DEPTH] >= 0.0:
+            value -= HELD * T.shape_value[row[SHAPE_A], BOUND]
+        if value > most:
+            worst, most = slot, value
     return worst
 
 
@@ -304,7 +307,7 @@ def begin(T, S, row, slot, sample, turn, offset, out):
         if other != slot and S.patch[other, ANCHOR] >= 0.0:
             stays = stays and not too_near(T, patch, S.patch[other], APART)
     set_apart(S.patch, slot, 1)
-    patch[IMPACT] = LEAST_IMPACT
+    patch[IMPACT], patch[MASS] = LEAST_IMPACT, 0.0  # nothing is known of its force yet
     if stays:
         patch[DEPTH] = roundings_of(T, row) - out[0]
         patch[REST] = max(patch[DEPTH], 0.0)  # found late: it bears what presses it in further

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.contact.columns import (
+    BACKED,
     BELT,
     BELT_AXIS,
     BODY,
@@ -96,6 +97,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
             give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts)
         return
     depth -= out[REST]
+    out[BACKED] = 1.0
     if depth <= 0.0:
         return
     thick = T.shape_value[b, THICKNESS]
@@ -119,6 +121,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         taken, held = max(S.contact_pool[0], 0.0), S.contact_pool[1]
     backed = min((taken + spare) / (held + spare), 1.0)
     force *= backed
+    out[BACKED] = backed
     out[ELASTIC] = stored
     out[FORCE], out[STORED], out[SLOPE] = force, backed * stored, slope
     rates[first + 3] = force * closing
