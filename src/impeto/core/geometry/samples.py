@@ -66,6 +66,25 @@ def _together(pieces: list[Piece]) -> Samples:
     return Samples(point, normal, tangent, reach, kind, _neighbours(point, normal))
 
 
+def off_the_edges(found: Samples, margin: float) -> Samples:
+    """Without smooth points nearer than `margin` [m] to corners and creases, where a spline on a
+    grid rounds and waves; the others keep off them too."""
+    smooth = found.kind == SMOOTH
+    if smooth.all() or not smooth.any():
+        return found
+    sharp = ~smooth
+    away = np.full(len(smooth), np.inf)
+    away[smooth] = _away(
+        found.point[smooth], found.point[sharp], found.tangent[sharp], found.reach[sharp]
+    )
+    kept = away > margin
+    point, normal = found.point[kept], found.normal[kept]
+    reach = np.minimum(found.reach, away - 0.5 * margin)[kept]
+    return Samples(
+        point, normal, found.tangent[kept], reach, found.kind[kept], _neighbours(point, normal)
+    )
+
+
 def _away(point: Floats, sharp: Floats, tangent: Floats, reach: Floats) -> Floats:
     """The way [m] from points to the nearest corner, crease or rim: places do not go around it."""
     near = cKDTree(sharp).query(point, k=min(NEIGHBOURS, len(sharp)))[1].reshape(len(point), -1)

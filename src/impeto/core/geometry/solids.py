@@ -30,6 +30,7 @@ FLAT_CELLS = 120  # along the longest side of an outline
 AROUND = 6  # cells beyond the solid
 ACROSS = 2.0  # cells in half of what is thin
 MOST_NODES = 2e6
+WAVES = 4.0  # cells from an edge over which the spline waves
 ROUNDED = 0.05  # of the least half thickness: rounding of the rims of a drawn-out outline
 THIN = 10.0  # percentile of the local half thickness that counts as the solid's
 OPPOSITE = -0.5  # cosine of normals that look away from each other
@@ -90,6 +91,7 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     distance = igl.signed_distance(
         nodes, centred.vertices, centred.faces, getattr(igl, f"SIGNED_DISTANCE_TYPE_{way}")
     )[0].reshape(count)
+    found = samples.off_the_edges(found, WAVES * float(step.max()))
     return Solid(
         np.array(count), origin, step, half, 0.0, thickness, middle, found,
         coefficients=_spline(distance).ravel(),
