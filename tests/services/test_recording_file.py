@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 
 import impeto
+from tests.core.test_flow import falling
 
 
 @pytest.fixture(scope="module")
@@ -20,6 +21,17 @@ def test_a_recording_comes_back_with_model_case_statistics_and_every_channel(rec
     assert again.case == "Base"
     assert again.statistics == recording.statistics
     assert again.channels() == recording.channels()
+    for name in again.channels():
+        np.testing.assert_array_equal(again[name], recording[name], err_msg=name)
+
+
+def test_a_recording_with_copies_that_came_and_went_comes_back(tmp_path):
+    recording = impeto.simulate(impeto.Model("m", falling()), until="1.2 s")
+    recording.save(tmp_path / "run.h5")
+    again = impeto.open_recording(tmp_path / "run.h5")
+    np.testing.assert_array_equal(again.present, recording.present)
+    assert not again.present.all()
+    assert again.marks == recording.marks
     for name in again.channels():
         np.testing.assert_array_equal(again[name], recording[name], err_msg=name)
 

@@ -25,6 +25,7 @@ from impeto.core.model.elements import (
     Drive,
     Element,
     Event,
+    Feeder,
     Frame,
     Gears,
     Gravity,
@@ -32,6 +33,7 @@ from impeto.core.model.elements import (
     Joint,
     Load,
     Motor,
+    Outlet,
     Parameter,
     Path,
     Pose,
@@ -45,10 +47,12 @@ from impeto.core.model.elements import (
     Worm,
 )
 from impeto.core.model.events import AT_TIME, FALLS
+from impeto.core.model.flow import AT_A_PACE
 from impeto.core.model.freedoms import kind_title
 from impeto.core.model.scope import Scope
 from impeto.core.model.signals import (
     Constant,
+    Formula,
     Harmonic,
     Polynomial,
     Pulse,
@@ -72,6 +76,7 @@ GROUPS = {
     "frames": "Frames",
 }
 # Groups that are listed only when they have members.
+SHORT = 24  # letters of a formula that is shown whole
 OFTEN_EMPTY = ("couplers", "contacts", "events", "poses")
 KINDS = {
     Dataset: "data set", Gears: "pair of gears", Worm: "worm and wheel", Rack: "rack and pinion",
@@ -157,6 +162,19 @@ def _rule(element: ContactRule, scope: Scope) -> str:
     return f"{first} with {second}: {values}" if element.first or element.second else values
 
 
+def _feeder(element: Feeder, scope: Scope) -> str:
+    pace = "by events"
+    if element.pace == AT_A_PACE:
+        pace = f"every {_shown(scope, element.interval, 'time')}"
+    number = scope.field(element, "number", "number")
+    return f"{number:g} {element.body}, {pace}"
+
+
+def _outlet(element: Outlet, scope: Scope) -> str:
+    what = _listed(element.takes) or "whatever comes"
+    return f"{element.effect.replace('only ', '')} {what}"
+
+
 def _radii(element: Gears, scope: Scope) -> str:
     return f"{element.radius_a} : {element.radius_b}, {element.teeth}"
 
@@ -191,6 +209,8 @@ LINES: dict[type[Element], Callable[[Any, Scope], str]] = {
     Group: lambda e, s: _listed(e.members) or "nobody",
     ContactRule: _rule,
     BeltSurface: lambda e, s: f"{e.body}, {signal_line(e.value)}",
+    Feeder: _feeder,
+    Outlet: _outlet,
     Event: _event,
     Pose: lambda e, s: f"{len(e.bodies)} bodies, {len(e.joints)} joint values",
 }  # fmt: skip
@@ -211,4 +231,6 @@ def signal_line(signal: Signal) -> str:
         return f"polynomial from {signal.start}"
     if isinstance(signal, Table):
         return f"{signal.dataset}, {signal.column}"
+    if isinstance(signal, Formula) and len(str(signal.formula)) <= SHORT:
+        return str(signal.formula)
     return "by formula"

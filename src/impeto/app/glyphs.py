@@ -22,11 +22,13 @@ from impeto.core.model.elements import (
     Dataset,
     Element,
     Event,
+    Feeder,
     Frame,
     Gravity,
     Group,
     Joint,
     Load,
+    Outlet,
     Parameter,
     Path,
     Pose,
@@ -151,6 +153,15 @@ def _outline(element: Element, box: QRectF) -> QPainterPath:
     elif isinstance(element, Group):
         for cx, cy in ((0.28, 0.3), (0.72, 0.3), (0.5, 0.72)):
             path.addEllipse(QRectF(x + (cx - 0.18) * w, y + (cy - 0.18) * w, 0.36 * w, 0.36 * w))
+    elif isinstance(element, Feeder):
+        line((0.12, 0.5), (0.12, 0.95), (0.88, 0.95), (0.88, 0.5))
+        line((0.5, 0.05), (0.5, 0.72))
+        line((0.28, 0.5), (0.5, 0.72), (0.72, 0.5))
+    elif isinstance(element, Outlet):
+        line((0.12, 0.95), (0.12, 0.4), (0.3, 0.4))
+        line((0.7, 0.4), (0.88, 0.4), (0.88, 0.95), (0.12, 0.95))
+        line((0.5, 0.75), (0.5, 0.05))
+        line((0.3, 0.25), (0.5, 0.05), (0.7, 0.25))
     elif isinstance(element, BeltSurface):
         path.addRoundedRect(QRectF(x + 0.03 * w, y + 0.42 * w, 0.94 * w, 0.4 * w), 3, 3)
         line((0.2, 0.2), (0.75, 0.2))

@@ -10,6 +10,7 @@ from impeto.app.document import Document
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.elements import (
+    GROUND,
     Actuator,
     Attraction,
     Belt,
@@ -24,6 +25,7 @@ from impeto.core.model.elements import (
     Drive,
     Element,
     Event,
+    Feeder,
     Frame,
     Gears,
     Gravity,
@@ -31,6 +33,7 @@ from impeto.core.model.elements import (
     Joint,
     Load,
     Motor,
+    Outlet,
     Parameter,
     Path,
     PathPoint,
@@ -109,6 +112,8 @@ def additions(document: Document) -> dict[str, Callable[[], None]]:
         "group of bodies": lambda m, n: Group(name=n),
         "surface": lambda m, n: Surface(name=n),
         "belt surface": lambda m, n: BeltSurface(name=n, body=_body(document)),
+        "feeder": lambda m, n: Feeder(name=n, body=_movable(document)),
+        "outlet": lambda m, n: Outlet(name=n, frame=_a_frame(document)),
         "event": lambda m, n: Event(name=n),
         "pose": lambda m, n: Pose(name=n),
     }
@@ -142,6 +147,22 @@ def add_case(document: Document) -> None:
 def _body(document: Document) -> str:
     selected = document.model.elements.get(document.selected)
     return selected.name if isinstance(selected, Body) else "ground"
+
+
+def _movable(document: Document) -> str:
+    """The selected body, else the one added last."""
+    names = [body.name for body in document.model.of(Body) if body.name != GROUND]
+    if not names:
+        raise ModelError("a body is needed first", remedy="Add the body that comes in")
+    return document.selected if document.selected in names else names[-1]
+
+
+def _a_frame(document: Document) -> str:
+    """The selected frame, else the one added last."""
+    names = [frame.name for frame in document.model.of(Frame)]
+    if not names:
+        raise ModelError("a frame is needed first", remedy="Add one in the middle of the region")
+    return document.selected if document.selected in names else names[-1]
 
 
 def _frames(model: Model) -> tuple[str, str]:

@@ -92,7 +92,7 @@ def check(model: Model, case: str | None = None) -> Health:
     try:
         scope = Scope(model, case)
         numbers = _numbers(model, scope)
-        found = examine(build_system(resolve(model, case)))
+        found = examine(build_system(resolve(model, case, copies=False)))
         overlapping = [_overlapping(model, scope, overlap) for overlap in overlaps(model, case)]
     except ImpetoError as error:
         return Health(findings=(_failure(model, case, error),))
@@ -313,7 +313,7 @@ def _surfaces(model: Model, scope: Scope) -> list[Finding]:
                 message = f"the mesh {shape.file} is not closed: it has {what}"
                 remedy = "What counts as inside is guessed; mend it in the program that made it"
                 listed.append(Finding("warn", body.name, message, remedy))
-    m = resolve(model, scope.case.name)
+    m = resolve(model, scope.case.name, copies=False)
     for row in {shape.body: shape for shape in m.shapes if shape.kind == SOLID}.values():
         solid = row.solid
         if solid is None:

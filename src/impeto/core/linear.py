@@ -79,7 +79,7 @@ def linear_view(model: Model, case: str | None = None, settled: bool | None = No
 
 
 def _about(model: Model, case: str, settled: bool | None) -> tuple[Reduced, str]:
-    system = build_system(resolve(model, case))
+    system = build_system(resolve(model, case, copies=False))
     if not system.moving:
         raise ModelError("there is no body that can move", remedy="Add a body")
     wanted = model.settings.settle if settled is None else settled

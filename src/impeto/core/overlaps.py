@@ -19,8 +19,9 @@ from impeto.core.mechanics.contact.columns import (
     SLOTS,
 )
 from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.resolve import ordered_bodies, resolve
+from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.resolving.contacts import rules_of_bodies
+from impeto.core.mechanics.resolving.copies import company
 from impeto.core.mechanics.system import build_system
 from impeto.core.model.elements import Joint
 from impeto.core.model.model import Model
@@ -49,9 +50,10 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
     """The pairs of bodies that may touch, by the rule that holds for them; quick even where shapes
     are large meshes."""
     scope = Scope(model, case)
-    bodies = ordered_bodies(scope)
+    band = company(scope)
+    bodies = band.bodies
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
-    rules, holds = rules_of_bodies(scope, bodies, joints)
+    rules, holds = rules_of_bodies(scope, band, joints)
     found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
     for i, j in np.argwhere(np.triu(holds >= 0)):
         if bodies[i].shapes and bodies[j].shapes:
@@ -60,22 +62,33 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
 
 
 def overlaps(model: Model, case: str | None = None) -> tuple[Overlap, ...]:
-    """Pairs of bodies that overlap at the start, each at its deepest point, deepest first."""
+    """Pairs of bodies that overlap at the start, each at its deepest point, deepest first.
+
+    The first copy of every feeder counts as there, under the name of the body it is a copy of.
+    """
     system = build_system(resolve(model, case))
     T, S, y = system.tables, system.workspace(), system.start
     if not len(T.shape):
         return ()
+    m = system.mechanism
+    for feeder in m.feeders:
+        if feeder.frame < 0 and feeder.copies:
+            S.on[T.body_on[feeder.copies[0]]] = 1.0
     T, S, y = renewed(T, S, 0.0, y.copy())
     derivative(T, S, 0.0, y, np.zeros_like(y))
-    m = system.mechanism
     worst: dict[tuple[int, int], Overlap] = {}
     for row in S.near[: S.near_count[0]]:
         a, b = (int(T.shape[row[side], BODY]) for side in (SHAPE_A, SHAPE_B))
+        names = [m.bodies[body].name for body in (a, b)]
+        if all(name in m.masters for name in names):
+            continue  # two copies need not be there at one time
         for patch in S.patch[row[FIRST_SLOT] : row[FIRST_SLOT] + row[SLOTS]]:
             key, depth = (min(a, b), max(a, b)), float(patch[DEPTH])
             if depth > NOTHING and (key not in worst or depth > worst[key].depth):
-                names = m.bodies[a].name, m.bodies[b].name
                 place = patch[PLACE : PLACE + 3].copy()
                 normal = patch[NORMAL : NORMAL + 3].copy()
-                worst[key] = Overlap(m.rules[row[RULE]].name, *names, depth, place, normal)
+                worst[key] = Overlap(
+                    m.rules[row[RULE]].name, m.masters.get(names[0], names[0]),
+                    m.masters.get(names[1], names[1]), depth, place, normal,
+                )  # fmt: skip
     return tuple(sorted(worst.values(), key=lambda overlap: -overlap.depth))

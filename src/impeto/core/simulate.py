@@ -18,6 +18,7 @@ from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.happenings import Happenings
+from impeto.core.solvers.marks import run_marks
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
 from impeto.core.solvers.start import Start
 from impeto.core.solvers.statics import settle
@@ -175,7 +176,7 @@ def _recording(
         touch_end=out.touch_end[:kept],
         statistics=statistics,
         system=run.system,
-        marks=run.marks(),
+        marks=run_marks(run),
         notes=notes,
         stopped=stopped,
     )

@@ -10,7 +10,8 @@ from impeto.app.deck.chart import Chart
 from impeto.app.document import Document
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label
-from impeto.core.model.elements import Drive
+from impeto.core.model.contacts import NEVER
+from impeto.core.model.elements import ContactRule, Drive, Outlet
 
 
 class WatchPanel(QWidget):
@@ -43,18 +44,24 @@ class WatchPanel(QWidget):
             chart.set_look(look)
 
     def start_charts(self) -> None:
-        """Charts worth having for a model that has none yet: the drive, and the energies."""
+        """Charts worth having for a model that has none yet: what counts, and the energies."""
         if self.charts:
             return
-        drives = [d for d in self.document.model.of(Drive) if self.document.is_on(d)]
-        first = [f"{d.name}.{'torque' if d.turning else 'force'}" for d in drives[:1]]
-        for channels in (
-            first, ["system.energy.kinetic", "system.energy.potential", "system.energy.balance"],
-        ):  # fmt: skip
+        energies = [f"system.energy.{name}" for name in ("kinetic", "potential", "balance")]
+        for channels in (self._first_channels(), energies):
             chart = self.add_chart()
             for name in channels:
                 chart.add(name)
         self.active = self.charts[0]
+
+    def _first_channels(self) -> list[str]:
+        """Counts of outlets, else the effort of a drive, else the force in the first contacts."""
+        model, is_on = self.document.model, self.document.is_on
+        counts = [f"{outlet.name}.count" for outlet in model.of(Outlet) if is_on(outlet)]
+        drives = [d for d in model.of(Drive) if is_on(d)]
+        efforts = [f"{d.name}.{'torque' if d.turning else 'force'}" for d in drives[:1]]
+        rules = [rule for rule in model.of(ContactRule) if is_on(rule) and rule.effect != NEVER]
+        return counts[:3] or efforts or [f"{rule.name}.normal" for rule in rules[:1]]
 
     def clear(self) -> None:
         for chart in list(self.charts):

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from impeto.app import glyphs
+from impeto.app.stage import flow
 from impeto.app.theme import font
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.paths import path_points
@@ -65,6 +66,7 @@ def paint_elements(painter: QPainter, stage: StageView) -> None:
         elif isinstance(element, Joint) and element.path in document.model.elements:
             chosen = chosen or element.path == document.selected
             _paint_joint_path(painter, stage, element, chosen)
+    flow.paint_flow(painter, stage)
 
 
 def _across(a: QPointF, b: QPointF) -> QPointF:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import pairwise
 from typing import Any
 
@@ -33,6 +34,7 @@ from impeto.core.model.scope import Scope
 Floats = npt.NDArray[np.float64]
 EDGE_ANGLE = 35.0
 FLOOR = 0.4  # opacity of floors without end
+GHOST = 0.25  # of bodies that only stand for their copies
 
 
 def _rgb(text: str) -> tuple[float, float, float]:
@@ -56,6 +58,7 @@ class Scene:
         self.actors: dict[str, list[vtkActor]] = {}
         self.edges: dict[str, vtkActor] = {}
         self.base: dict[int, tuple[float, float, float]] = {}
+        self.masters: dict[str, str] = {}  # copy -> the body whose surfaces it shares
         self.selected = ""
         self.grid = vtkActor()
         self.bounds: tuple[float, ...] = (-1.0, 1.0, -1.0, 1.0, 0.0, 1.0)
@@ -88,6 +91,7 @@ class Scene:
         for edge in self.edges.values():
             self.renderer.RemoveActor(edge)
         self.actors, self.edges, self.matrices, self.base = {}, {}, {}, {}
+        self.masters = {}
         complaints = []
         bodies = [body for body in model.of(Body) if scope.on(body)]
         for floors in (False, True):  # floors as large as the rest asks for
@@ -179,7 +183,7 @@ class Scene:
             self._dress(name)
 
     def _dress(self, name: str) -> None:
-        chosen = name == self.selected
+        chosen = self.masters.get(name, name) == self.selected
         wash = np.array(_rgb(self.look.accent))
         for actor in self.actors[name]:
             colour = np.array(self.base[id(actor)])
@@ -191,9 +195,55 @@ class Scene:
 
     def select(self, name: str) -> None:
         before, self.selected = self.selected, name
-        for body in (before, name):
-            if body in self.actors:
+        for body in self.actors:
+            if self.masters.get(body, body) in (before, name):
                 self._dress(body)
+
+    def set_copies(self, masters: Mapping[str, str]) -> None:
+        """Have actors for these copies, hidden until they are shown; drop all others.
+
+        masters : copy -> the body that it looks like
+        """
+        if self.masters == masters:
+            return
+        for name in self.masters:
+            for actor in (*self.actors.pop(name), *self._edges_of(name)):
+                self.renderer.RemoveActor(actor)
+            self.edges.pop(name, None)
+            del self.matrices[name]
+        self.masters = {copy: name for copy, name in masters.items() if name in self.actors}
+        for copy, name in self.masters.items():
+            matrix = self.matrices[copy] = vtkMatrix4x4()
+            self.actors[copy] = [self._twin(actor, matrix) for actor in self.actors[name]]
+            for edge in self._edges_of(name):
+                self.edges[copy] = self._twin(edge, matrix)
+            self._dress(copy)
+            self.show(copy, False)
+
+    def _twin(self, actor: vtkActor, matrix: vtkMatrix4x4) -> vtkActor:
+        """An actor with the same surface somewhere else."""
+        twin = vtkActor()
+        twin.SetMapper(actor.GetMapper())
+        twin.GetProperty().DeepCopy(actor.GetProperty())
+        twin.SetPickable(actor.GetPickable())
+        twin.SetUserMatrix(matrix)
+        if id(actor) in self.base:
+            self.base[id(twin)] = self.base[id(actor)]
+        self.renderer.AddActor(twin)
+        return twin
+
+    def _edges_of(self, name: str) -> list[vtkActor]:
+        return [self.edges[name]] if name in self.edges else []
+
+    def show(self, name: str, there: bool, faded: bool = False) -> None:
+        """Show or hide a body; faded : as what only stands for its copies."""
+        for actor in self.actors.get(name, []):
+            actor.SetVisibility(there)
+            if actor.GetUseBounds():
+                actor.GetProperty().SetOpacity(GHOST if faded else 1.0)
+        for edge in self._edges_of(name):
+            edge.SetVisibility(there)
+            edge.GetProperty().SetOpacity(GHOST if faded else 1.0)
 
     def _make_grid(self) -> None:
         """Lines on the floor that fade into the background with distance."""

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import QWidget
 
 from impeto.app import glyphs
 from impeto.app.document import Document
-from impeto.app.stage import camera, overlay, touch
+from impeto.app.stage import camera, flow, overlay, touch
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
 from impeto.core.errors import ModelError
@@ -31,7 +31,7 @@ from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.mechanics.paths import path_points
 from impeto.core.model.elements import Body, Frame, Joint
 from impeto.core.model.scope import Scope
-from impeto.core.results.poses import poses
+from impeto.core.results.poses import poses, present_at
 
 Floats = npt.NDArray[np.float64]
 CLICK = 4  # pixels that a click may wander
@@ -61,6 +61,7 @@ class StageView(QWidget):
         self._fitted = self._turned = False
         self._press = QPoint()
         self._last = QPoint()
+        self.flow_badges: dict[str, QPointF] = {}  # as they were drawn last
         self._frames: dict[str, tuple[str, Floats, Floats]] = {}
         self._placed: dict[str, tuple[Floats, Floats]] = {}
         self._settle = QTimer(self)
@@ -89,7 +90,7 @@ class StageView(QWidget):
             return  # the Roster tells
         for complaint in self.scene.build(self.document.model, scope):
             self.document.complained.emit(complaint)
-        self._frames = {}
+        self._frames, self.flow_badges = {}, {}
         self._written: dict[str, tuple[Floats, Floats]] = {}
         try:
             self._read_placements(scope)
@@ -135,7 +136,26 @@ class StageView(QWidget):
                     self._placed[name] = origins[row], rotations[row]
         for name, (origin, rotation) in self._placed.items():
             self.scene.place(name, origin, rotation)
+        self._show_present()
         self.refresh(moving=run is not None)
+
+    def _show_present(self) -> None:
+        """Copies and bodies that are there at this instant; what is fed fades while a run shows."""
+        run = self.document.run
+        masters = run.recording.system.mechanism.masters if run is not None else {}
+        self.scene.set_copies(masters)
+        there: dict[str, bool] = {}
+        if run is not None:
+            there = present_at(run.recording, self.document.instant)
+            origins, rotations = poses(run.recording, self.document.instant)
+            for name in masters:
+                row = run.recording.bodies[name]
+                self.scene.place(name, origins[row], rotations[row])
+        fed = set(masters.values())
+        for name in self._written:
+            self.scene.show(name, there.get(name, True), faded=name in fed)
+        for name in masters:
+            self.scene.show(name, there[name])
 
     def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
         """Show bodies somewhere else for a moment, as a mode does; `show_present` ends that."""
@@ -331,8 +351,9 @@ class StageView(QWidget):
             for name, place in self.badge_places().items():
                 if (place - QPointF(here)).manhattanLength() < 14:
                     return name
-        line = overlay.element_near(self, here)
-        return line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
+        line = overlay.element_near(self, here) or flow.badge_near(self, here)
+        found = line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
+        return self.scene.masters.get(found, found)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None

@@ -12,6 +12,7 @@ from impeto.core.mechanics.efforts import (
     set_efforts,
     set_guards,
 )
+from impeto.core.mechanics.flow import set_flow_guards
 from impeto.core.mechanics.forces import run_programs, sense_contacts, set_forces
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import (
@@ -92,6 +93,7 @@ def derivative(T, S, t, y, dy):
         solve(T, S, CORRECTIONS)
     set_rates(T, y, dy, S.solution, n)
     set_guards(T, S, t)
+    set_flow_guards(T, S, t)
     set_drive_powers(T, S)
     copy(S.power, dy[13 * n :])
 

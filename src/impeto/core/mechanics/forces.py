@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.kernel import inlined, kernel
-from impeto.core.mechanics.kinematics import cross, dot, turn
+from impeto.core.mechanics.kinematics import cross, dot, is_away, turn
 from impeto.core.mechanics.programs import decide, look_up, run_program
 from impeto.core.mechanics.tables import (
     AFTER_CONTACTS,
@@ -54,8 +54,9 @@ def sense_contacts(T, S, t):
 def set_forces(T, S, t):
     """Fill S.wrench with everything that acts between points, and the powers of that."""
     for body in range(T.mass.shape[0]):
+        away = is_away(T, S, body)
         for k in range(3):
-            S.wrench[body, k] = T.mass[body] * T.gravity[k]
+            S.wrench[body, k] = 0.0 if away else T.mass[body] * T.gravity[k]
             S.wrench[body, 3 + k] = 0.0
     add_links(T, S)
     forced = False

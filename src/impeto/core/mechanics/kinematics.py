@@ -12,16 +12,20 @@ from impeto.core.mechanics.tables import (
     MOTOR_STATES,
     RACK,
     SENSE_COORDINATE,
+    SENSE_COUNT,
     SENSE_CURRENT,
     SENSE_GAP,
     SENSE_LENGTH,
     SENSE_LINK_RATE,
     SENSE_NORMAL,
+    SENSE_NOW,
     SENSE_POSITION,
     SENSE_PULL,
     SENSE_RATE,
     SENSE_SPIN,
     SLIDE,
+    TALLY_COUNT,
+    TALLY_NOW,
     TRAVEL,
     TURN_A,
     TURN_B,
@@ -69,10 +73,18 @@ def set_rotation(q, out):
 
 
 @inlined
+def is_away(T, S, body):
+    """Whether a body has not come yet or has been taken away."""
+    return T.body_on[body] >= 0 and S.on[T.body_on[body]] == 0.0
+
+
+@inlined
 def set_bodies(T, S, y):
-    """World position, rotation, velocity and spin of every moving body."""
+    """World position, rotation, velocity and spin of every moving body that is there."""
     n = T.mass.shape[0] - 1
     for body in range(1, n + 1):
+        if is_away(T, S, body):
+            continue
         p, u = 7 * (body - 1), 7 * n + 6 * (body - 1)
         copy(y[p : p + 3], S.x[body])
         set_rotation(y[p + 3 : p + 7], S.rotation[body])
@@ -322,6 +334,10 @@ def set_sensors(T, S, y):
         elif kind == SENSE_CURRENT:
             first = 13 * (T.mass.shape[0] - 1) + T.extra[X_MOTORS]
             S.sensed[index] = y[first + MOTOR_STATES * row]
+        elif kind == SENSE_COUNT:
+            S.sensed[index] = S.tally[row, TALLY_COUNT]
+        elif kind == SENSE_NOW:
+            S.sensed[index] = S.tally[row, TALLY_NOW]
         elif kind != SENSE_PULL and kind != SENSE_GAP and kind != SENSE_NORMAL:
             turn(S.rotation[row], T.sensor_point[index], work)
             if kind == SENSE_POSITION:

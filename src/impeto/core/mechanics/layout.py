@@ -56,6 +56,11 @@ LINK_SENSORS = {
     "force": tables.SENSE_PULL,
 }
 RULE_SENSORS = {"gap": tables.SENSE_GAP, "normal": tables.SENSE_NORMAL}
+FLOW_SENSORS = {
+    "count": tables.SENSE_COUNT,
+    "inside": tables.SENSE_NOW,
+    "waiting": tables.SENSE_NOW,
+}
 LAWS = {"rope": tables.ROPE, "bumper": tables.BUMPER}
 
 
@@ -70,6 +75,8 @@ class Layout:
         self.joint_row = {joint.name: row for row, joint in enumerate(m.joints)}
         self.link_row = {link.name: row for row, link in enumerate(m.links)}
         self.rule_row = {rule.name: row for row, rule in enumerate(m.rules)}
+        counting = [feeder.name for feeder in m.feeders] + [outlet.name for outlet in m.outlets]
+        self.tally_row = {name: row for row, name in enumerate(counting)}
         self.elements: dict[str, int] = {"": 0}  # row 0 is always on
         self.rows: list[RowName] = []
         self.row: list[tuple[int, ...]] = []
@@ -158,6 +165,8 @@ class Layout:
             return LINK_SENSORS[quantity], self.link_row[name], 0, nowhere
         if name in self.rule_row:
             return RULE_SENSORS[quantity], self.rule_row[name], 0, nowhere
+        if name in self.tally_row:
+            return FLOW_SENSORS[quantity], self.tally_row[name], 0, nowhere
         if name in self.motor_row:
             return tables.SENSE_CURRENT, self.motor_row[name], 0, nowhere
         if name in self.joint_row:

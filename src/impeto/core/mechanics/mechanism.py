@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -290,6 +291,34 @@ class BeltData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FeederData:
+    """copies : rows of the bodies it brings in, in order;  first, interval : s, infinite where
+    events ask for copies;  frame : that copies start at, or −1 where they are drawn
+    velocity [m/s], spin [rad/s] : at the start, in the axes of the frame or of the world"""
+
+    name: str
+    copies: tuple[int, ...]
+    first: float
+    interval: float
+    frame: int
+    velocity: Floats
+    spin: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OutletData:
+    """frame : of the middle of the region;  half : (3,) m, half sizes;  takes : rows of bodies
+    window : s, over which the throughput is taken"""
+
+    name: str
+    frame: int
+    half: Floats
+    takes: tuple[int, ...]
+    removes: bool
+    window: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EventData:
     """value crosses zero upwards (direction 1) or downwards (−1)."""
 
@@ -307,6 +336,7 @@ class Mechanism:
 
     pairing : (H, H) row of the rule of each pair of shapes, −1 where they may not touch
     off : names of elements that take part in the layout but start switched off
+    masters : of copies, the body that each is a copy of
     """
 
     bodies: tuple[BodyData, ...]
@@ -323,9 +353,12 @@ class Mechanism:
     shapes: tuple[ShapeData, ...] = ()
     rules: tuple[RuleData, ...] = ()
     belts: tuple[BeltData, ...] = ()
+    feeders: tuple[FeederData, ...] = ()
+    outlets: tuple[OutletData, ...] = ()
     pairing: Ints = field(default_factory=lambda: np.zeros((0, 0), dtype=np.int64))
     gravity: Floats
     off: frozenset[str] = frozenset()
+    masters: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def size(self) -> float:

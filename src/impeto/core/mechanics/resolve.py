@@ -18,19 +18,27 @@ from impeto.core.mechanics.resolving import forces as forcing
 from impeto.core.mechanics.resolving import joints as joining
 from impeto.core.mechanics.resolving.bodies import body_data, body_mass, shape_mass, unit_vector
 from impeto.core.mechanics.resolving.contacts import contacts
+from impeto.core.mechanics.resolving.copies import (
+    Company,
+    company,
+    feeder_data,
+    feeders_of,
+    outlet_data,
+)
 from impeto.core.model import walking
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
     GROUND,
-    Body,
     Bushing,
     ContactRule,
     Element,
     Event,
+    Feeder,
     Frame,
     Group,
     Joint,
     Load,
+    Outlet,
     Pose,
     Powered,
     Straight,
@@ -42,27 +50,32 @@ from impeto.core.model.scope import Scope
 
 __all__ = ["body_mass", "resolve", "shape_mass", "unit_vector"]
 Floats = npt.NDArray[np.float64]
+NAMING = (Group, ContactRule, Outlet)  # may name bodies that are off, and copies
 
 
 def resolve(
-    model: Model, case: str | None = None, values: Mapping[str, Quantity] | None = None
+    model: Model,
+    case: str | None = None,
+    values: Mapping[str, Quantity] | None = None,
+    copies: bool = True,
 ) -> Mechanism:
     """Numbers of a model in a case; ModelError with element, field and remedy where it fails.
 
     values : parameters that overrule those of the case, as events set them
+    copies : False leaves out the copies that feeders make
     """
     scope = Scope(model, case, values)
     events = [event for event in model.of(Event) if scope.on(event)]
     later = {event.target for event in events if event.action == SWITCH_ON}
     scope.awaited = frozenset(name for name in later if name in model.elements)
     check_references(model, scope)
-    bodies = ordered_bodies(scope)
-    body_row = {body.name: row for row, body in enumerate(bodies)}
+    band = company(scope, copies)
+    body_row = band.rows
     frames = [f for f in model.of(Frame) if scope.on(f) and f.body in body_row]
     frame_row = {frame.name: row for row, frame in enumerate(frames)}
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
     joint_row = {joint.name: row for row, joint in enumerate(joints)}
-    placed = _posed(scope, tuple(body_data(scope, body) for body in bodies))
+    placed = _posed(scope, _body_data(scope, band))
     frame_data = tuple(_frame(scope, frame, body_row) for frame in frames)
     points, rotations = _frames_as_drawn(placed, frame_data)
     locked = {event.target for event in events if event.action == LOCK}
@@ -75,9 +88,9 @@ def resolve(
     couplers = [c for c in couplers if scope.takes_part(c)]
     links = [link for link in _of(model, Straight) if scope.takes_part(link)]
     drives = [drive for drive in _of(model, Powered) if scope.takes_part(drive)]
-    touching = contacts(scope, bodies, joints)
+    touching = contacts(scope, band, joints)
     taking = [*joints, *couplers, *links, *drives, *model.of(Bushing), *model.of(Load),
-              *model.of(ContactRule)]  # fmt: skip
+              *model.of(ContactRule), *model.of(Feeder), *model.of(Outlet)]  # fmt: skip
     return Mechanism(
         bodies=placed,
         frames=frame_data,
@@ -109,15 +122,29 @@ def resolve(
         rules=touching.rules,
         belts=touching.belts,
         pairing=touching.pairing,
+        feeders=tuple(feeder_data(scope, f, band, frame_row) for f in feeders_of(scope)),
+        outlets=tuple(
+            outlet_data(scope, o, band, frame_row) for o in model.of(Outlet) if scope.takes_part(o)
+        ),
         gravity=forcing.gravity(scope),
-        off=frozenset(e.name for e in taking if not scope.on(e)),
+        off=frozenset([*(e.name for e in taking if not scope.on(e)), *band.masters]),
+        masters=band.masters,
     )
 
 
-def ordered_bodies(scope: Scope) -> list[Body]:
-    """The bodies that take part, the ground first."""
-    on = (body for body in scope.model.of(Body) if scope.on(body))
-    return sorted(on, key=lambda body: body.name != GROUND)
+def _body_data(scope: Scope, band: Company) -> tuple[BodyData, ...]:
+    """Numbers of all bodies; copies take over those of the first."""
+    found: list[BodyData] = []
+    known: dict[str, BodyData] = {}
+    for body in band.bodies:
+        master = band.masters.get(body.name, body.name)
+        if master not in known:
+            known[master] = body_data(scope, body)
+        data = replace(known[master], name=body.name)
+        if body.name in band.masters:  # at rest until it comes in
+            data = replace(data, velocity=np.zeros(3), spin=np.zeros(3))
+        found.append(data)
+    return tuple(found)
 
 
 def _of(model: Model, kind: type) -> list:  # type: ignore[type-arg]
@@ -173,6 +200,8 @@ def check_references(model: Model, scope: Scope) -> None:
             continue
         for reference in walking.references(element):
             target = model.elements.get(reference.name)
+            if isinstance(element, NAMING) and _is_copy(scope, reference.name):
+                continue
             kinds = reference.target.split(" or ")
             if target is None or type(target).__name__.lower() not in kinds:
                 raise ModelError(
@@ -181,7 +210,7 @@ def check_references(model: Model, scope: Scope) -> None:
                     field=reference.field,
                     remedy=f"Choose an existing {reference.target}",
                 )
-            if isinstance(element, (Frame, Pose, Group, ContactRule)) or _usable(scope, target):
+            if isinstance(element, (Frame, Pose, *NAMING)) or _usable(scope, target):
                 continue
             raise ModelError(
                 f"it uses '{reference.name}', which is switched off",
@@ -189,6 +218,11 @@ def check_references(model: Model, scope: Scope) -> None:
                 field=reference.field,
                 remedy="Switch both off or both on",
             )
+
+
+def _is_copy(scope: Scope, name: str) -> bool:
+    master, _, number = name.rpartition("_")
+    return number.isdigit() and master in scope.fed
 
 
 def _usable(scope: Scope, element: Element) -> bool:

@@ -9,7 +9,17 @@ import numpy as np
 
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
-from impeto.core.model.elements import Body, ContactRule, Element, Frame, Joint, Motor, Straight
+from impeto.core.model.elements import (
+    Body,
+    ContactRule,
+    Element,
+    Feeder,
+    Frame,
+    Joint,
+    Motor,
+    Outlet,
+    Straight,
+)
 from impeto.core.model.fields import QuantitySpec
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, Value
 from impeto.core.model.scope import Scope
@@ -131,6 +141,11 @@ def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False)
     kind = _sensed_kind(element, quantity, component, forces)
     if contacts and isinstance(element, ContactRule) and not component:
         kind = _SENSED_RULE.get(quantity)
+    if kind is not None and _carrier(element) in scope.fed:
+        raise ModelError(
+            f"'{path}' belongs to a body that is fed, whose copies come and go",
+            remedy="Watch an outlet, say gate.count or gate.inside",
+        )
     if kind is not None and element is not None and scope.on(element):
         return units.unit(units.KINDS[kind].si)[1]
     if kind is not None:
@@ -138,9 +153,18 @@ def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False)
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
         remedy="Use body.position.x, body.velocity.x, body.spin.x, the same of a frame, "
-        "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force; "
-        "in events also rule.gap and rule.normal",
+        "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force, "
+        "outlet.count or .inside; in events also rule.gap and rule.normal",
     )
+
+
+def is_counted(path: str, scope: Scope) -> bool:
+    """Whether a channel is a count of a feeder or outlet, which changes by jumps only."""
+    return isinstance(scope.model.elements.get(path.partition(".")[0]), (Feeder, Outlet))
+
+
+def _carrier(element: Element | None) -> str:
+    return element.body if isinstance(element, Frame) else getattr(element, "name", "")
 
 
 def _sensed_kind(
@@ -150,6 +174,9 @@ def _sensed_kind(
         if quantity == "spin" and isinstance(element, Frame):
             return None
         return _SENSED_POINT.get(quantity)
+    if isinstance(element, (Feeder, Outlet)) and not component:
+        now = "inside" if isinstance(element, Outlet) else "waiting"
+        return "number" if quantity in ("count", now) else None
     if isinstance(element, Straight) and not component:
         if quantity == "force" and not forces:
             return None

@@ -15,6 +15,7 @@ from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.layout import Layout
 from impeto.core.mechanics.layout_couplers import add_mesh, add_relation
 from impeto.core.mechanics.layout_drives import add_drive, add_event
+from impeto.core.mechanics.layout_flow import flow_arrays
 from impeto.core.mechanics.matrix import matrix, regularised, slots
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import LOCK, RowName
@@ -31,6 +32,7 @@ from impeto.core.mechanics.tables import (
     SERVO_STATES,
     SLIPS_UP,
     SUM,
+    TALLY_WIDTH,
     Tables,
     Workspace,
 )
@@ -76,6 +78,8 @@ class System:
             S.on[row] = 0.0 if name in self.mechanism.off or name.endswith(LOCK) else 1.0
         S.switch[self.tables.friction[:, 3]] = SLIPS_UP  # nothing sticks before the start is known
         S.along[:] = _along(self.mechanism)
+        for (switch, _), feeder in zip(self.tables.feeder, self.mechanism.feeders, strict=True):
+            S.memory[switch] = feeder.first
         for servo, value in zip(self.tables.servo, self.tables.servo_value, strict=True):
             if value[5] > 0.0:
                 S.memory[servo[3] + 3] = 0.0  # the first sample is due at once
@@ -159,6 +163,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         for r, (joint, kind, *_) in enumerate(layout.row)
     ]
     term_slot = [slots(first[r], joint_body[coordinate[c][0]]) for r, c in layout.term]
+    flow = flow_arrays(layout)
     T = Tables(
         mass=mass,
         inertia=inertia,
@@ -205,6 +210,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         term_slot=_ints(term_slot, 12),
         **_force_arrays(layout, programs),
         **contact_arrays(m, layout.elements, programs),
+        **flow,
         **parts,
     )
     return T.replaced(**{n: np.ascontiguousarray(a) for n, a in T.arrays().items()})
@@ -315,7 +321,8 @@ def _measured(layout: Layout) -> Ints:
     links, springs, stops = len(m.links), len(layout.spring), len(layout.stop)
     counts = (
         links, links, springs, springs, stops, stops, len(layout.friction), 6 * len(m.bushings),
-        len(m.bushings), len(m.drives), len(layout.motor), len(m.rules), len(layout.programs.spans),
+        len(m.bushings), len(m.drives), len(layout.motor), len(m.rules),
+        TALLY_WIDTH * (len(m.feeders) + len(m.outlets)), len(layout.programs.spans),
         len(layout.elements),
     )  # fmt: skip
     return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)

@@ -34,12 +34,14 @@ BY_POSITION, BY_SPEED, BY_ACCELERATION = 0, 1, 2
 SENSE_POSITION, SENSE_VELOCITY, SENSE_SPIN, SENSE_COORDINATE, SENSE_RATE = 0, 1, 2, 3, 4
 SENSE_LENGTH, SENSE_LINK_RATE, SENSE_PULL, SENSE_CURRENT = 5, 6, 7, 8
 SENSE_GAP, SENSE_NORMAL = 9, 10  # of contact rules
+SENSE_COUNT, SENSE_NOW = 11, 12  # of feeders and outlets
 # When programs run: at once, after forces of links, after contacts.
 AT_ONCE, AFTER_LINKS, AFTER_CONTACTS = 0, 1, 2
 # Laws of straight links.
 LINEAR, ROPE, BUMPER, BY_PROGRAM = 0, 1, 2, 3
 # What happens when a switch changes.
-PLAIN, STOP, FRICTION, EVENT, SAMPLE, HOLD = 0, 1, 2, 3, 4, 5
+PLAIN, STOP, FRICTION, EVENT, SAMPLE, HOLD, FEED, OUTLET = 0, 1, 2, 3, 4, 5, 6, 7
+MET = (EVENT, FEED, OUTLET)  # on their own, by the run
 # States of friction.
 STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
 # Groups of extra states, each from extra[group] to extra[group + 1].
@@ -52,14 +54,17 @@ SERVO_STATES = 2  # integral of the error, effort behind the rate limit
 # Groups of measured values, each from measured[group] to measured[group + 1].
 (
     M_LINK, M_LINK_ENERGY, M_SPRING, M_SPRING_ENERGY, M_STOP, M_STOP_ENERGY, M_FRICTION, M_BUSHING,
-    M_BUSHING_ENERGY, M_DRIVE, M_CURRENT, M_CONTACT_ENERGY, M_SIGNAL, M_ON, M_END,
-) = range(15)  # fmt: skip
+    M_BUSHING_ENERGY, M_DRIVE, M_CURRENT, M_CONTACT_ENERGY, M_TALLY, M_SIGNAL, M_ON, M_END,
+) = range(16)  # fmt: skip
 # Columns of points of contact: shapes A and B, rule, which point of the pair, place and normal on
 # A in the world, normal force, friction on A, depth, speed of slip, speed of closing.
 TOUCH_A, TOUCH_B, TOUCH_RULE, TOUCH_POINT, TOUCH_PLACE, TOUCH_NORMAL = 0, 1, 2, 3, 4, 7
 TOUCH_FORCE, TOUCH_FRICTION, TOUCH_DEPTH, TOUCH_SLIP, TOUCH_CLOSING, TOUCH_WIDTH = (
     10, 11, 14, 15, 16, 17,
 )  # fmt: skip
+
+# Columns of what feeders and outlets count: bodies, those waiting or inside now, their mass [kg].
+TALLY_COUNT, TALLY_NOW, TALLY_MASS, TALLY_WIDTH = 0, 1, 2, 3
 
 
 class Tables(Pack):
@@ -122,6 +127,11 @@ class Tables(Pack):
     rule: Ints  # (K, 1) element of each contact rule
     rule_value: Floats  # (K, 8) see contact.law
     pairing: Ints  # (H, H) rule of each pair of shapes, −1 for none
+    body_on: Ints  # (n+1,) row of `on` of bodies that come and go, −1 of those always there
+    feeder: Ints  # (A, 2) switch, element
+    outlet: Ints  # (O, 4) body that carries its region, switch, element, whether it takes away
+    outlet_value: Floats  # (O, 16) centre (3) and axes (9) on that body, half sizes, margin
+    outlet_takes: Ints  # (O, n+1) whether it takes each body
     sensor: Ints  # (S, 3) kind, row, component
     sensor_point: Floats  # (S, 3) m, from the centre of mass, body axes
     program: Ints  # (K, 3) first and last instruction, when it runs
@@ -185,7 +195,7 @@ class Workspace(Pack):
     near_from: Floats  # (H, 3) m, centres when the list was made
     near_margin: Floats  # (3,) of the list [m], reach of an evaluation [m], features.CLOSE
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
-    near_pose: Floats  # (P, 13) where places of contact were last sought, see contact.columns
+    near_pose: Floats  # (P, 12) where places of contact were last sought, see contact.columns
     sample_gap: Floats  # (M,) m, scratch of that
     patch: Floats  # (slots, 34) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule
@@ -193,6 +203,9 @@ class Workspace(Pack):
     contact_work: Floats  # (6, 7)
     contact_found: Floats  # (PLACES, 7) see places.find_place
     contact_pool: Floats  # (2,) J that the places of a pair have taken in, and store
+    inside: Ints  # (O, n+1) whether each body is in the region of an outlet
+    came_from: Floats  # (n+1, 3) m, centres of mass at the start of the step
+    tally: Floats  # (A + O, 3) what feeders and outlets have counted, see TALLY_…
     quick: Floats  # (2,) what points of contact give (0: the law; see contact.impulses), step [s]
     wrench: Floats  # (n+1, 6) force, world, and torque about the centre of mass, world
     power: Floats  # rate of each extra state

@@ -17,6 +17,7 @@ from impeto.core.model.couplers import (
 )
 from impeto.core.model.drives import Drive, Motor, Powered, Servo, drive_kind
 from impeto.core.model.events import BodyState, Dataset, Event, JointValue, Pose
+from impeto.core.model.flow import Feeder, Outlet
 from impeto.core.model.forces import (
     Actuator,
     Attraction,
@@ -61,7 +62,8 @@ ELEMENTS: dict[str, type[Element]] = {
     for cls in (
         Parameter, Dataset, Body, Frame, Joint, Path, Gears, Worm, Rack, Screw, Belt, Differential,
         Relation, Gravity, Spring, Damper, Rope, Bumper, Attraction, Actuator, Bushing, Load, Drive,
-        Servo, Motor, Surface, Group, ContactRule, BeltSurface, Event, Pose,
+        Servo, Motor, Surface, Group, ContactRule, BeltSurface, Feeder, Outlet,
+        Event, Pose,
     )
 }  # fmt: skip
 
@@ -69,8 +71,8 @@ __all__ = [
     "COLOURS", "ELEMENTS", "GROUND", "Actuator", "Attraction", "Behaviour", "Belt",
     "BeltSurface", "Body", "BodyState", "Box", "Bumper", "Bushing", "Capsule", "Cone",
     "ContactRule", "Cylinder", "Damper", "Dataset", "Differential", "Drive", "Element", "Event",
-    "Extrusion", "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint",
-    "JointValue", "Load", "Mesh", "Motor", "Parameter", "Path", "PathPoint", "Plate",
+    "Extrusion", "Feeder", "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint",
+    "JointValue", "Load", "Mesh", "Motor", "Outlet", "Parameter", "Path", "PathPoint", "Plate",
     "PointMass", "Pose", "Powered", "Pulley", "Rack", "Relation", "Road", "Rope", "Screw",
     "Servo", "Shape", "Sphere", "Spring", "StartValue", "Stops", "Straight", "Surface", "Term",
     "ToothedWheel", "Tube", "Worm", "drive_kind",

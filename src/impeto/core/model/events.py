@@ -16,8 +16,8 @@ from impeto.core.model.shapes import LEVEL, ZERO
 
 AT_TIME, RISES, FALLS = "at a time", "channel rises", "channel falls"
 SWITCH_OFF, SWITCH_ON, LOCK = "switch off", "switch on", "lock joint"
-SET_PARAMETER, END_RUN, MARK = "set parameter", "end run", "mark"
-ACTIONS = (SWITCH_OFF, SWITCH_ON, LOCK, SET_PARAMETER, END_RUN, MARK)
+SET_PARAMETER, FEED_ONE, END_RUN, MARK = "set parameter", "feed one", "end run", "mark"
+ACTIONS = (SWITCH_OFF, SWITCH_ON, LOCK, SET_PARAMETER, FEED_ONE, END_RUN, MARK)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,7 +32,7 @@ class Event(Element):
     when: str = fields.choice((AT_TIME, RISES, FALLS), AT_TIME)
     time: Written = fields.quantity("time", "1 s", hint="for: at a time")
     channel: str = fields.text(
-        hint="such as saw_frame.position.z; rule.gap, rule.normal of contacts"
+        hint="such as saw_frame.position.z; rule.gap of contacts, outlet.count"
     )
     level: Written = fields.quantity(fields.ANY, "0", hint="that the channel crosses")
     action: str = fields.choice(ACTIONS, MARK)

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import formula, units
 from impeto.core.model.curves import Curve
-from impeto.core.model.elements import Dataset, Element, Parameter, Pose
+from impeto.core.model.elements import Dataset, Element, Feeder, Parameter, Pose
 from impeto.core.model.formula import Value
 from impeto.core.model.interpolation import LINEAR, SHAPE_KEEPING, Interpolation
 from impeto.core.model.model import BASE, Case, Model
@@ -57,6 +57,11 @@ class Scope:
     def takes_part(self, element: Element) -> bool:
         """Whether an element is on, or will be by an event."""
         return self.on(element) or element.name in self.awaited
+
+    @property
+    def fed(self) -> frozenset[str]:
+        """Bodies of which copies come into the run in place of themselves."""
+        return frozenset(f.body for f in self.model.of(Feeder) if self.takes_part(f))
 
     @property
     def pose(self) -> Pose | None:

@@ -42,6 +42,8 @@ KINDS: dict[str, Kind] = {
     "time": _kind("time", "s", ("ms", 0), ("s", 0.05)),
     "angle": _kind("angle", "rad", ("deg", 0)),
     "frequency": _kind("frequency", "Hz"),
+    "count rate": _kind("count per time", "1/s", ("1/min", 0)),
+    "mass flow": _kind("mass flow", "kg/s"),
     "speed": _kind("speed", "m/s", ("mm/s", 0), ("m/s", 0.05)),
     "angular speed": _kind("angular speed", "rad/s"),
     "acceleration": _kind("acceleration", "m/s^2"),

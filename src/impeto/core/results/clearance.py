@@ -36,6 +36,7 @@ def clearance(recording: Recording, a: str, b: str) -> Floats:
     )
     T = system.tables
     S = system.workspace().replaced(patch=np.zeros((1, PATCH_WIDTH)))
+    S.on[:] = 1.0  # those that come and go too
     pairs = [(i, j, 0) for i, j in np.argwhere(np.triu(T.pairing >= 0))]
     if not pairs:
         raise ChannelError(f"{a} or {b} has no shape: there is no clearance between them.")
@@ -44,6 +45,8 @@ def clearance(recording: Recording, a: str, b: str) -> Floats:
     out = np.zeros(len(recording.time))
     centers = np.ascontiguousarray(recording.centers)
     clearances(T, S, rows[:count], centers, np.ascontiguousarray(recording.rotations), out)
+    for name in (a, b):
+        out = recording.while_present(recording.bodies[name], out)
     return out
 
 

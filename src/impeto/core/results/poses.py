@@ -47,13 +47,22 @@ def poses(recording: Recording, time: float) -> tuple[Floats, Floats]:
     return origins, rotations
 
 
+def present_at(recording: Recording, time: float) -> dict[str, bool]:
+    """Whether each moving body is there at an instant."""
+    there = recording.present[between(recording, time)[0]]
+    if time >= recording.time[-1]:
+        there = recording.present[-1]
+    return {name: bool(there[row]) for name, row in recording.bodies.items() if row}
+
+
 def pose_at(recording: Recording, time: float, name: str) -> Pose:
     """A start pose with placements and velocities of all bodies at the stored instant nearest."""
     index = int(np.argmin(np.abs(recording.time - time)))
     origins, rotations = poses(recording, float(recording.time[index]))
     states = []
-    for row, body in enumerate(recording.system.mechanism.bodies):
-        if row:
+    m = recording.system.mechanism
+    for row, body in enumerate(m.bodies):
+        if row and body.name not in m.masters:  # copies come in by their feeders
             states.append(
                 BodyState(
                     body=body.name,

@@ -173,6 +173,21 @@ class Recording:
         values[:, 1:] = flat.reshape(count, n, width)[:, :, part]
         return values
 
+    @cached_property
+    def present(self) -> npt.NDArray[np.bool_]:
+        """(N, n+1) whether each body is there: copies come, outlets take away."""
+        there = np.ones((len(self.time), self.system.moving + 1), dtype=bool)
+        first = int(self.system.tables.measured[M_ON])
+        for body, element in enumerate(self.system.tables.body_on):
+            if element >= 0:
+                there[:, body] = self.measured[:, first + element] != 0.0
+        return there
+
+    def while_present(self, body: int, values: Floats) -> Floats:
+        """Values (N, …) that are not numbers while a body is not there."""
+        there = self.present[:, body]
+        return values if there.all() else np.where(there, values.T, np.nan).T
+
     def extra(self, group: int, index: int = 0) -> Floats:
         """(N,) one extra state of a group (tables.X_…): accumulated work, currents."""
         first = 13 * self.system.moving + int(self.system.tables.extra[group])

@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
+    BODY,
     BOUND,
     DEPTH,
     ELASTIC,
@@ -32,21 +33,17 @@ from impeto.core.mechanics.contact.nearby import (
     set_gaps,
 )
 from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.names import Mark
-from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import (
-    TOUCH_A,
-    TOUCH_B,
     X_BRISTLES,
     X_END,
     Tables,
     Workspace,
 )
+from impeto.core.solvers.switching import present
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SHARE = 0.1  # of the mean extent of the shapes: least margin
-MOST_MARKS = 500  # flags of bodies that begin to touch
 QUICK_MARGIN = 4.0  # times the margin of the accurate mode
 ENDLESS = 1e5  # m, beyond which a shape counts as without end
 AHEAD = 0.01  # s of travel at the highest speed: least margin
@@ -97,7 +94,7 @@ def _margin(T: Tables, S: Workspace) -> float:
 
 
 def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
-    order = np.arange(len(T.shape))
+    order = np.flatnonzero(present(T, S)[T.shape[:, BODY]])
     found = np.zeros((4 * len(T.shape) + 16, 3), dtype=np.int64)
     count = find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
     if count > len(found):
@@ -166,25 +163,3 @@ def trust_overlaps(T: Tables, S: Workspace, y: Floats) -> None:
     states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
     fresh = (S.patch[:, DEPTH] > 0.0) & (states[:, 3] == 0.0)
     states[fresh, 3] = S.patch[fresh, ELASTIC]
-
-
-def touch_marks(system: System, time: Floats, touch: Floats, touch_end: Ints) -> list[Mark]:
-    """When two bodies begin to touch after they were apart, as far as the outputs tell.
-
-    time : (N,);  touch, touch_end : points of contact of these outputs
-    """
-    m, marks = system.mechanism, []
-    body = np.array([shape.body for shape in m.shapes], dtype=np.int64)
-    before: set[tuple[int, int]] | None = None
-    first = 0
-    for moment, end in zip(time, touch_end, strict=True):
-        pairs = np.sort(body[touch[first:end, [TOUCH_A, TOUCH_B]].astype(np.int64)], axis=1)
-        now = {(int(a), int(b)) for a, b in pairs}
-        for a, b in sorted(now - before if before is not None else ()):
-            one, other = (b, a) if a == 0 else (a, b)
-            text = f"touches {m.bodies[other].name}"
-            marks.append(Mark(float(moment), m.bodies[one].name, text))
-        if len(marks) > MOST_MARKS:
-            break
-        before, first = now, int(end)
-    return marks

@@ -12,15 +12,15 @@ from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.names import LOCK, Mark
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import HOLD, MOTOR_STATES, X_EVENTS, X_MOTORS, Tables, Workspace
-from impeto.core.model.events import END_RUN, MARK, SET_PARAMETER, SWITCH_OFF
+from impeto.core.model.events import END_RUN, FEED_ONE, MARK, SET_PARAMETER, SWITCH_OFF
 from impeto.core.model.events import LOCK as LOCKS
-from impeto.core.solvers.switching import TIME, Integration, kinetic_energy
+from impeto.core.solvers.switching import TIME, Integration, kinetic_energy, present
 
 Floats = npt.NDArray[np.float64]
 # What shapes bodies and joints: it cannot change during a run.
 FIXED = (
     "mass", "inertia", "origin", "joint_body", "joint_point", "joint_axes", "row", "coordinate",
-    "instruction", "link_point", "switch", "extra", "measured",
+    "instruction", "link_point", "switch", "extra", "measured", "outlet_takes",
 )  # fmt: skip
 
 
@@ -67,7 +67,7 @@ class Happenings:
             S.on[self.system.elements[event.name]] = 0.0
         if event.action == END_RUN:
             return T, True
-        if event.action == MARK:
+        if event.action in (MARK, FEED_ONE):
             return T, False
         before = self.energy(T, S, state, now)
         if event.action == SET_PARAMETER:
@@ -105,7 +105,9 @@ class Happenings:
         derivative(T, S, now, state.y, state.rate)
         total = float(S.pull[:, 1].sum() + S.spring_effort[:, 1].sum())
         total += float(S.stop_effort[:, 1].sum() + S.bushing_effort[:, 6].sum())
-        potential = float(T.mass[1:] @ (S.x[1:] @ T.gravity))
+        there = present(T, S)
+        there[0] = False
+        potential = float(T.mass[there] @ (S.x[there] @ T.gravity))
         return total + kinetic_energy(T, state.y) - potential
 
     def book(self, T: Tables, state: Integration, before: float, after: float) -> None:

@@ -40,6 +40,8 @@ from impeto.core.mechanics.tables import (
     M_SPRING_ENERGY,
     M_STOP,
     M_STOP_ENERGY,
+    M_TALLY,
+    TALLY_WIDTH,
     TOUCH_A,
     TOUCH_B,
     TOUCH_CLOSING,
@@ -168,6 +170,9 @@ def measure_all(T, S, row):
         row[first[M_CURRENT] + i] = S.current[i]
     for i in range(S.contact_energy.shape[0]):
         row[first[M_CONTACT_ENERGY] + i] = S.contact_energy[i]
+    for i in range(S.tally.shape[0]):
+        for k in range(TALLY_WIDTH):
+            row[first[M_TALLY] + TALLY_WIDTH * i + k] = S.tally[i, k]
     for i in range(S.signal.shape[0]):
         row[first[M_SIGNAL] + i] = S.signal[i]
     for i in range(S.on.shape[0]):

@@ -11,6 +11,7 @@ import time
 from typing import TYPE_CHECKING
 
 import numpy as np
+import numpy.typing as npt
 
 from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.impulses import (
@@ -22,7 +23,8 @@ from impeto.core.mechanics.contact.impulses import (
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import new_sweeps
 from impeto.core.mechanics.equations import derivative, largest, move, project
-from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS
+from impeto.core.mechanics.flow import note_places
+from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS, X_EFFORTS, X_MOTIONS
 from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import finite_bounds
@@ -31,6 +33,7 @@ from impeto.core.solvers.output import store
 if TYPE_CHECKING:
     from impeto.core.solvers.run import Progress, Run
 
+Floats = npt.NDArray[np.float64]
 SWEEPS = 20  # at most, over all points of contact in a step
 LOOK = 0.05  # s of wall time between two reports of progress
 
@@ -64,6 +67,7 @@ class Quick:
                 while status == smooth.EVENT_MET:
                     if run.meet(int(run.state.clock[sw.CROSSED])):
                         return ""
+                    self._make_room()
                     status = self.step(begin + part * self.h)
                 if status != smooth.GOING_ON:
                     return str(run.failure(status, float(run.state.clock[sw.TIME])))
@@ -91,6 +95,7 @@ class Quick:
         state.fresh[:] = y
         if len(T.row):
             self._book_powers(now)
+        efforts, before = self._driven(), S.rate.copy()
         shared = slice(13 * n, 13 * n + int(T.extra[X_BRISTLES]))
         state.fresh[shared] += h * state.rate[shared]
         state.fresh[7 * n : 13 * n] = np.concatenate([new[:, :3], spin], axis=1).ravel()
@@ -100,6 +105,7 @@ class Quick:
         gap = self._hold_together(until)
         if not np.isfinite(gap):
             return smooth.CONFLICT
+        self._book_change(efforts, before)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
         y[:] = state.fresh
@@ -142,6 +148,7 @@ class Quick:
         failing = np.flatnonzero(S.guard < 0.0)
         if not len(failing):
             S.before[:] = S.guard
+            note_places(T, S)
             return smooth.GOING_ON
         first = int(failing[np.argmin(S.guard[failing])])
         state.clock[sw.CROSSED] = first
@@ -170,6 +177,23 @@ class Quick:
         derivative(T, run.workspace, now, run.state.y, run.state.rate)
         first = int(T.extra[X_CONTACTS])
         run.state.rate[13 * n + first :] = contact[first:]
+
+    def _driven(self) -> Floats:
+        """Efforts of drives, then those of prescribed motions."""
+        T, S = self.run.tables, self.run.workspace
+        drives = np.concatenate([T.effort[:, 3], T.motion_drive[:, 0]])
+        return np.asarray(S.drive_effort[drives])
+
+    def _book_change(self, efforts: Floats, before: Floats) -> None:
+        """Work counts the mean of the speeds (C,) before and after the step, as kinetic energy
+        does: the step took those before it."""
+        T, S, y = self.run.tables, self.run.workspace, self.run.state.fresh
+        coordinates = np.concatenate([T.effort[:, 0], T.motion[:, 0]])
+        change = 0.5 * self.h * efforts * (S.rate - before)[coordinates]
+        first = 13 * self.run.system.moving
+        count = len(T.effort)
+        y[first + T.extra[X_EFFORTS] : first + T.extra[X_EFFORTS + 1]] += change[:count]
+        y[first + T.extra[X_MOTIONS] : first + T.extra[X_MOTIONS + 1]] += change[count:]
 
     def write(self, index: int) -> None:
         """Keep the state as the output of that index."""

@@ -19,17 +19,16 @@ from impeto.core.errors import (
 from impeto.core.mechanics.contact.impulses import AVERAGE
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
-from impeto.core.mechanics.names import Mark
+from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import (
-    FRICTION,
+    EVENT,
     MOTOR_STATES,
     SERVO_STATES,
     SLIDE,
     SLIPS_DOWN,
     SLIPS_UP,
     STICKS,
-    STOP,
     TOUCH_WIDTH,
     X_BRISTLES,
     X_CONTACTS,
@@ -42,8 +41,9 @@ from impeto.core.mechanics.tables import (
 from impeto.core.model.model import QUICK
 from impeto.core.solvers import smooth, suspects
 from impeto.core.solvers import switching as sw
-from impeto.core.solvers.contacting import renewed, touch_marks, trust_overlaps
+from impeto.core.solvers.contacting import renewed, trust_overlaps
 from impeto.core.solvers.crossing import first_crossing, smallest_step
+from impeto.core.solvers.flow import Flow
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.output import Outputs, store
 from impeto.core.solvers.projection import project_fresh
@@ -96,6 +96,7 @@ class Run:
         self.start = start or consistent_start(system, self.workspace)
         self.outputs = self._outputs()
         self.state = self._integration(self.start.state)
+        self.flow = Flow(self)
         self.renew()
         self._begin()
 
@@ -192,6 +193,7 @@ class Run:
         """Switches find their states; sizes for the error norm, a first step, the first output."""
         T, S, state, size = self.tables, self.workspace, self.state, self.system.size
         place(T, S, 0.0, state.y)
+        note_places(T, S)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
         for row in T.friction:
@@ -235,13 +237,14 @@ class Run:
         scale[: 7 * n] = np.tile([self.system.size] * 3 + [1.0] * 4, n)
         scale[7 * n :] = np.tile([float(state.scale[0])] * 3 + [float(state.scale[1])] * 3, n)
         rate = state.k[0][: 13 * n] / scale
-        first = float(np.sqrt((rate**2).mean()))
+        share = max(float(sw.present(T, S)[1:].mean()), 1.0 / n)  # the others are at rest
+        first = float(np.sqrt((rate**2).mean() / share))
         h = min(0.01 / max(first, 1e-12 / self.plan.end), 0.1 * self.plan.end)
         now = float(state.clock[sw.TIME])
         state.trial[:] = state.y + h * state.k[0]
         derivative(T, S, now + h, state.trial, state.rate)
         bend = (state.rate[: 13 * n] - state.k[0][: 13 * n]) / (h * scale)
-        second = float(np.sqrt((bend**2).mean()))
+        second = float(np.sqrt((bend**2).mean() / share))
         derivative(T, S, now, state.y, state.k[0])  # back to where we are
         S.before[:] = S.guard
         state.counts[sw.EVALUATIONS] += 2
@@ -323,10 +326,15 @@ class Run:
         return go_stiff(self, progress)
 
     def meet(self, switch: int) -> bool:
-        """Do what an event asks for; returns whether the run ends."""
+        """Do what an event, a feeder or an outlet asks for; returns whether the run ends."""
+        if self.tables.switch[switch, 0] != EVENT:
+            self.flow.meet(switch)
+            self.restart()
+            return False
         event = int(self.tables.switch[switch, 1])
         tables, ends = self.happenings.meet(event, self.tables, self.workspace, self.state)
         self.tables = tables.replaced(extra=self.tables.extra)
+        self.flow.ask(self.system.mechanism.events[event])
         if not ends:
             self.restart()
         return ends
@@ -366,21 +374,6 @@ class Run:
         bad = np.flatnonzero(~np.isfinite(self.state.k[0][: 13 * n]))
         self.state.clock[sw.SUSPECT] = bad[0] if len(bad) else 0
         return self._suspect()
-
-    def marks(self) -> tuple[Mark, ...]:
-        """Events, impacts, sticking and slipping in order of time."""
-        found = list(self.happenings.marks)
-        for moment, index in self.state.log[: int(self.state.counts[sw.LOGGED])]:
-            kind = int(self.tables.switch[int(index), 0])
-            owner = suspects.owner_of_switch(self.system, int(index))
-            if kind == STOP:
-                found.append(Mark(float(moment), owner, "touches or leaves its stop"))
-            elif kind == FRICTION:
-                found.append(Mark(float(moment), owner, "sticks or slips"))
-        if len(self.tables.shape):
-            out, kept = self.outputs, int(self.state.counts[sw.WRITTEN])
-            found += touch_marks(self.system, out.time[:kept], out.touch, out.touch_end[:kept])
-        return tuple(sorted(found, key=lambda mark: mark.time))
 
     @property
     def wall_seconds(self) -> float:

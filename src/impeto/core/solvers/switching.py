@@ -9,7 +9,10 @@ from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.tables import (
     EVENT,
+    FEED,
     FRICTION,
+    MET,
+    OUTLET,
     SAMPLE,
     SLIPS_DOWN,
     SLIPS_UP,
@@ -77,6 +80,8 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
         flipped[index] += 1
         kind = T.switch[index, 0]
         _note(state, kind, t, index)
+        if kind in (FEED, OUTLET) and event < 0:
+            event = index
         if kind == EVENT and event < 0:
             up = S.switch[index] == 1
             if up == (T.switch[index, 2] > 0) and S.on[T.switch[index, 3]] != 0.0:
@@ -87,7 +92,8 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
             _jump(T, S, state, limit)
         again = np.where((T.switch[:, 0] == FRICTION) & (S.switch == STICKS), 2, 1)
         # Other events at this instant are left to be met on their own.
-        failing = np.flatnonzero((S.guard < 0.0) & (flipped < again) & (T.switch[:, 0] != EVENT))
+        met = np.isin(T.switch[:, 0], MET)
+        failing = np.flatnonzero((S.guard < 0.0) & (flipped < again) & ~met)
         if not len(failing):
             break
         index = int(failing[0])
@@ -104,6 +110,14 @@ def _jump(T: Tables, S: Workspace, state: Integration, limit: float) -> None:
     project_fresh(T, S, t, state.y, limit, 0)
     state.y[13 * n + T.extra[X_EVENTS]] += kinetic_energy(T, state.y) - before
     derivative(T, S, t, state.y, state.k[0])
+
+
+def present(T: Tables, S: Workspace) -> npt.NDArray[np.bool_]:
+    """(n+1,) which bodies are there now."""
+    there = np.ones(len(T.mass), dtype=bool)
+    going = T.body_on >= 0
+    there[going] = S.on[T.body_on[going]] != 0.0
+    return there
 
 
 def kinetic_energy(T: Tables, y: Floats) -> float:
@@ -133,7 +147,7 @@ def change_switch(T: Tables, S: Workspace, index: int) -> None:
     elif kind == SAMPLE:
         sample_servo(T, S, row)
         S.memory[index] += T.servo_value[row, 5]
-    else:
+    elif kind not in (FEED, OUTLET):
         S.switch[index] = 1 - S.switch[index]
         if kind == STOP:
             c, side = T.stop[row, 0], T.stop[row, 2]
@@ -170,7 +184,8 @@ def settle(T: Tables, S: Workspace, state: Integration, limit: float, events: bo
     t, logged = float(state.clock[TIME]), int(state.counts[LOGGED])
     derivative(T, S, t, state.y, state.k[0])
     for _ in range(50):
-        failing = np.flatnonzero((S.guard < 0.0) & ((T.switch[:, 0] != EVENT) | events))
+        waits = np.isin(T.switch[:, 0], (FEED, OUTLET) if events else MET)
+        failing = np.flatnonzero((S.guard < 0.0) & ~waits)
         if not len(failing):
             break
         change(T, S, state, int(failing[0]), limit)

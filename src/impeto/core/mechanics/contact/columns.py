@@ -30,6 +30,6 @@ FIRST_NODE, NODES, GRID_WIDTH = 0, 1, 4
 ORIGIN, STEP, GRID_VALUES = 0, 3, 6
 SAMPLE_KIND, NEIGHBOUR, SAMPLE_WIDTH = 0, 1, 9
 POINT_AT, OUTWARD, TANGENT, REACH, SAMPLE_VALUES = 0, 3, 6, 9, 10
-# S.near_pose: turn and offset of A in B when places were last sought, and the gap found then.
-SOUGHT_TURN, SOUGHT_AT, SOUGHT_GAP, POSE_WIDTH = 0, 9, 12, 13
+# S.near_pose: turn and offset of A in B when places were last sought.
+SOUGHT_TURN, SOUGHT_AT, POSE_WIDTH = 0, 9, 12
 STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in

@@ -49,7 +49,7 @@ from impeto.core.mechanics.contact.law import EXPONENT, STIFFNESS, elastic
 from impeto.core.mechanics.contact.places import find_place
 from impeto.core.mechanics.contact.touch import touch
 from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.kinematics import dot
+from impeto.core.mechanics.kinematics import dot, is_away
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
 APART = -1e30  # depth of what is too far to be looked at
@@ -89,6 +89,8 @@ def place_shapes(T, S):
     """Centres (3) and axes (9) of all shapes in the world."""
     for shape in range(T.shape.shape[0]):
         body, value, out = T.shape[shape, BODY], T.shape_value[shape], S.shape_place[shape]
+        if is_away(T, S, body):
+            continue
         R = S.rotation[body]
         for i in range(3):
             out[i] = S.x[body, i]

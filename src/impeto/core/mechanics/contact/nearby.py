@@ -122,10 +122,10 @@ def find_near(shape, shape_value, place, pairing, margin, order, out):
     """Pairs of shapes within `margin` [m] of each other by their bounding balls: sweep along x.
 
     pairing : (N, N) rule of each pair, −1 where they may not touch
-    order : (N,) scratch, kept sorted between calls;  out : (P, 3) A, B, rule; written as far as
+    order : (M,) shapes that are there, scratch;  out : (P, 3) A, B, rule; written as far as
     there is room. Returns how many there are.
     """
-    count = shape.shape[0]
+    count = order.shape[0]
     for i in range(1, count):  # nearly sorted already
         moved = order[i]
         key = place[moved, 0] - shape_value[moved, BOUND]

@@ -27,7 +27,6 @@ from impeto.core.mechanics.contact.columns import (
     SHAPE_B,
     SLOTS,
     SOUGHT_AT,
-    SOUGHT_GAP,
     SOUGHT_TURN,
     START,
     STATES,
@@ -167,24 +166,21 @@ def has_moved(T, S, index, turn, offset):
 
 @kernel
 def seek(T, S, index, turn, offset, out):
-    """Find the places where A is near B, among all samples; the gap is noted in S.near_pose."""
+    """Find the places where A is near B, among all samples."""
     row, pose = S.near[index], S.near_pose[index]
     a, b, reach, rounding = row[SHAPE_A], row[SHAPE_B], S.near_margin[1], roundings_of(T, row)
     for i in range(3):
         pose[SOUGHT_AT + i] = offset[i]
         for k in range(3):
             pose[SOUGHT_TURN + 3 * i + k] = turn[i, k]
-    least = reach
     for sample in range(T.shape[a, FIRST_SAMPLE], T.shape[a, LAST_SAMPLE]):
         at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
         found = other_field(T, b, turn, offset, (at[0], at[1], at[2]))
         S.sample_gap[sample] = found[0] - rounding
-        least = min(least, S.sample_gap[sample] - T.sample_value[sample, REACH])
         if S.sample_gap[sample] < reach and not faces(
             T, sample, turn, (found[1], found[2], found[3])
         ):
             S.sample_gap[sample] = reach
-    pose[SOUGHT_GAP] = least
     first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
     for slot in range(first, last):
         patch = S.patch[slot]

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from fnmatch import fnmatchcase
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +12,8 @@ from impeto.core.errors import ModelError
 from impeto.core.geometry.solids import RESOLUTIONS
 from impeto.core.mechanics.mechanism import BeltData, RuleData, ShapeData
 from impeto.core.mechanics.resolving.bodies import unit_vector
+from impeto.core.mechanics.resolving.copies import Company
+from impeto.core.mechanics.resolving.groups import members
 from impeto.core.mechanics.resolving.shapes import shape_data
 from impeto.core.mechanics.signals import signal_node
 from impeto.core.model.contacts import NEVER, OWN, PAIRINGS, Pairing
@@ -21,7 +22,6 @@ from impeto.core.model.elements import (
     Body,
     ContactRule,
     Frame,
-    Group,
     Joint,
     Surface,
 )
@@ -40,22 +40,31 @@ class Contacts:
     pairing: Ints
 
 
-def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> Contacts:
+def contacts(scope: Scope, band: Company, joints: Sequence[Joint]) -> Contacts:
     """Shapes, rules and belts of the bodies (in the order of their rows)."""
-    taking, body_rule = rules_of_bodies(scope, bodies, joints)
+    bodies = band.bodies
+    taking, body_rule = rules_of_bodies(scope, band, joints)
     involved = set(np.flatnonzero((body_rule >= 0).any(axis=0)).tolist())
     accuracy = _accuracies(body_rule, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
     row = {body.name: index for index, body in enumerate(bodies)}
-    shapes = []
+    shapes: list[ShapeData] = []
+    drawn: dict[tuple[str, str], list[ShapeData]] = {}  # by master: copies share what is costly
     for index, body in enumerate(bodies):
+        alike = band.masters.get(body.name, body.name), accuracy[index]
+        if alike in drawn:
+            shapes += [replace(shape, body=index) for shape in drawn[alike]]
+            continue
+        begin = len(shapes)
         for number, shape in enumerate(body.shapes if index in involved else (), start=1):
             try:
                 belt = _belt(scope, belts, body, number)
                 shapes.append(shape_data(scope, shape, index, belt, accuracy[index]))
             except ModelError as error:
                 place = f"{shape.title} {number}"  # type: ignore[attr-defined]
-                raise error.placed(body.name, f"{place} {error.field}".strip()) from None
+                raise error.placed(alike[0], f"{place} {error.field}".strip()) from None
+        if index in involved:
+            drawn[alike] = shapes[begin:]
     of = np.array([shape.body for shape in shapes], dtype=np.int64)
     pairing = body_rule[np.ix_(of, of)] if len(of) else np.zeros((0, 0), dtype=np.int64)
     return Contacts(
@@ -75,11 +84,11 @@ def contacts(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> C
 
 
 def rules_of_bodies(
-    scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]
+    scope: Scope, band: Company, joints: Sequence[Joint]
 ) -> tuple[list[ContactRule], Ints]:
     """The rules that let touch, and the row (n, n) of that which holds for each pair of bodies."""
     rules = [rule for rule in scope.model.of(ContactRule) if scope.takes_part(rule)]
-    held = _body_rules(scope, bodies, rules, _joined(scope, bodies, joints))
+    held = _body_rules(scope, band, rules, _joined(scope, band.rows, joints))
     return [rule for rule in rules if rule.effect != NEVER], held
 
 
@@ -106,9 +115,8 @@ def _belt(scope: Scope, belts: list[BeltSurface], body: Body, number: int) -> in
     return found
 
 
-def _joined(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> set[tuple[int, int]]:
+def _joined(scope: Scope, row: dict[str, int], joints: Sequence[Joint]) -> set[tuple[int, int]]:
     """Pairs of bodies that a joint connects."""
-    row = {body.name: index for index, body in enumerate(bodies)}
     pairs = set()
     for joint in joints:
         a, b = (scope.model[name] for name in (joint.frame_a, joint.frame_b))
@@ -118,42 +126,24 @@ def _joined(scope: Scope, bodies: Sequence[Body], joints: Sequence[Joint]) -> se
     return pairs
 
 
-def members(scope: Scope, names: Sequence[str], rows: dict[str, int]) -> set[int]:
-    """Rows of the bodies that these names of bodies and groups, with * in them, mean; empty: all.
-
-    Bodies that are switched off are left out.
-    """
-    if not names:
-        return set(rows.values())
-    found: set[int] = set()
-    for name in names:
-        element = scope.model.elements.get(name)
-        if isinstance(element, Group):
-            if element.members:
-                found |= members(scope, element.members, rows)
-        elif "*" in name:
-            found |= {row for body, row in rows.items() if fnmatchcase(body, name)}
-        elif name in rows:
-            found.add(rows[name])
-    return found
-
-
 def _body_rules(
     scope: Scope,
-    bodies: Sequence[Body],
+    band: Company,
     rules: Sequence[ContactRule],
     joined: set[tuple[int, int]],
 ) -> Ints:
     """(n, n) row of the rule (among those that let touch) of each pair of bodies, −1 for none."""
-    n = len(bodies)
-    rows = {body.name: index for index, body in enumerate(bodies)}
+    rows = band.rows
+    n = len(rows)
     holds, counts = [], []
     apart = np.eye(n, dtype=bool)
     linked = np.zeros((n, n), dtype=bool)
     for a, b in joined:
         linked[a, b] = linked[b, a] = True
     for rule in rules:
-        first, second = (list(members(scope, names, rows)) for names in (rule.first, rule.second))
+        first, second = (
+            list(members(scope, names, rows, band.masters)) for names in (rule.first, rule.second)
+        )
         pairs = np.zeros((n, n), dtype=bool)
         pairs[np.ix_(first, second)] = True
         pairs |= pairs.T

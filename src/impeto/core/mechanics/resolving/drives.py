@@ -7,13 +7,14 @@ import math
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.mechanism import DriveData, EventData, MotorData, ServoData
 from impeto.core.mechanics.names import LOCK
-from impeto.core.mechanics.signals import formula_node, signal_node
+from impeto.core.mechanics.signals import formula_node, is_counted, signal_node
 from impeto.core.model import formula, units
 from impeto.core.model.elements import (
     Body,
     Drive,
     Element,
     Event,
+    Feeder,
     Frame,
     Gravity,
     Joint,
@@ -26,6 +27,7 @@ from impeto.core.model.events import (
     AT_TIME,
     END_RUN,
     FALLS,
+    FEED_ONE,
     MARK,
     SET_PARAMETER,
 )
@@ -50,10 +52,15 @@ def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> Drive
     node = signal_node(scope, drive)
     prescribes = drive.prescribes if isinstance(drive, Drive) else type(drive).__name__.lower()
     held = prescribes not in ("effort", "motor")
-    if held and formula.names(node) - {"t"}:
-        what = "the reference of a servo" if isinstance(drive, Servo) else "a prescribed motion"
+    moving = set(formula.names(node)) - {"t"}
+    if isinstance(drive, Servo):  # may follow what stays the same but for jumps
+        moving = {name for name in moving if not is_counted(name, scope)}
+    if held and moving:
+        what = "a prescribed motion can depend on time only"
+        if isinstance(drive, Servo):
+            what = "the reference of a servo can depend on time and on counts of outlets only"
         raise ModelError(
-            f"{what} can depend on time only",
+            what,
             element=drive.name,
             field="value",
             remedy="Use an effort where it has to follow a channel",
@@ -202,9 +209,11 @@ def _check_target(scope: Scope, event: Event) -> None:
         wanted = (Joint,)
     elif event.action == SET_PARAMETER:
         wanted = (Parameter,)
+    elif event.action == FEED_ONE:
+        wanted = (Feeder,)
     fixed = (Body, Frame, Gravity, Event) if event.action != SET_PARAMETER else ()
     if not isinstance(target, wanted) or isinstance(target, fixed):
-        what = {LOCKS: "a joint", SET_PARAMETER: "a parameter"}.get(
+        what = {LOCKS: "a joint", SET_PARAMETER: "a parameter", FEED_ONE: "a feeder"}.get(
             event.action, "a joint, coupler, force or drive"
         )
         raise ModelError(

@@ -5,7 +5,7 @@ One module per kind of element; each yields the channels of its elements.
 
 from __future__ import annotations
 
-from impeto.core.results.channels import bodies, contacts, drives, forces, joints, system
+from impeto.core.results.channels import bodies, contacts, drives, flow, forces, joints, system
 from impeto.core.results.channels.base import Channel
 from impeto.core.results.clearance import BETWEEN, clearance
 from impeto.core.results.recording import Recording
@@ -13,7 +13,7 @@ from impeto.core.results.recording import Recording
 
 def all_channels(recording: Recording) -> dict[str, Channel]:
     """Every channel of a recording by name."""
-    modules = (system, bodies, joints, forces, drives, contacts)
+    modules = (system, bodies, joints, forces, drives, contacts, flow)
     return {c.name: c for module in modules for c in module.channels(recording)}
 
 

@@ -16,7 +16,8 @@ def channels(r: Recording) -> Iterator[Channel]:
     m = r.system.mechanism
     for row, body in enumerate(m.bodies):
         if row:
-            yield from _body(r, body.name, row)
+            for channel in _body(r, body.name, row):
+                yield channel if r.present[:, row].all() else _shown(r, row, channel)
     for frame in m.frames:
         if frame.body:
             offset = frame.position - m.bodies[frame.body].center
@@ -34,6 +35,11 @@ def _body(r: Recording, name: str, row: int) -> Iterator[Channel]:
     yield from _orientation(r, name, row)
     yield Channel(f"{name}.energy.kinetic", "energy", lambda: kinetic(r, row))
     yield Channel(f"{name}.energy.potential", "energy", lambda: potential(r, row))
+
+
+def _shown(r: Recording, row: int, channel: Channel) -> Channel:
+    """A channel of a body that comes or goes: not a number while it is not there."""
+    return Channel(channel.name, channel.kind, lambda: r.while_present(row, channel.values))
 
 
 def _local(r: Recording, name: str, kind: str, row: int) -> Iterator[Channel]:
@@ -85,6 +91,6 @@ def kinetic(r: Recording, body: int) -> Floats:
 
 
 def potential(r: Recording, body: int) -> Floats:
-    """(N,) J, zero with the centre of mass at the world's origin."""
+    """(N,) J, zero with the centre of mass at the world's origin, and while it is not there."""
     T = r.system.tables
-    return -T.mass[body] * (r.centers[:, body] @ T.gravity)
+    return -T.mass[body] * (r.centers[:, body] @ T.gravity) * r.present[:, body]

@@ -1,0 +1,60 @@
+"""What happened in a run, and when: the flags beside the curves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.names import Mark
+from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
+from impeto.core.solvers import suspects
+from impeto.core.solvers import switching as sw
+
+if TYPE_CHECKING:
+    from impeto.core.solvers.run import Run
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+MOST_MARKS = 500  # flags of bodies that begin to touch
+
+
+def run_marks(run: Run) -> tuple[Mark, ...]:
+    """Events, what came and went, impacts, sticking and slipping in order of time."""
+    found: list[Mark] = [*run.happenings.marks, *run.flow.marks]
+    for moment, index in run.state.log[: int(run.state.counts[sw.LOGGED])]:
+        kind = int(run.tables.switch[int(index), 0])
+        owner = suspects.owner_of_switch(run.system, int(index))
+        if kind == STOP:
+            found.append(Mark(float(moment), owner, "touches or leaves its stop"))
+        elif kind == FRICTION:
+            found.append(Mark(float(moment), owner, "sticks or slips"))
+    if len(run.tables.shape):
+        out, kept = run.outputs, int(run.state.counts[sw.WRITTEN])
+        found += touch_marks(run.system, out.time[:kept], out.touch, out.touch_end[:kept])
+    return tuple(sorted(found, key=lambda mark: mark.time))
+
+
+def touch_marks(system: System, time: Floats, touch: Floats, touch_end: Ints) -> Sequence[Mark]:
+    """When two bodies begin to touch after they were apart, as far as the outputs tell.
+
+    time : (N,);  touch, touch_end : points of contact of these outputs
+    """
+    m, marks = system.mechanism, []
+    body = np.array([shape.body for shape in m.shapes], dtype=np.int64)
+    before: set[tuple[int, int]] | None = None
+    first = 0
+    for moment, end in zip(time, touch_end, strict=True):
+        pairs = np.sort(body[touch[first:end, [TOUCH_A, TOUCH_B]].astype(np.int64)], axis=1)
+        now = {(int(a), int(b)) for a, b in pairs}
+        for a, b in sorted(now - before if before is not None else ()):
+            one, other = (b, a) if a == 0 else (a, b)
+            text = f"touches {m.bodies[other].name}"
+            marks.append(Mark(float(moment), m.bodies[one].name, text))
+        if len(marks) > MOST_MARKS:
+            break
+        before, first = now, int(end)
+    return marks
