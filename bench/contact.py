@@ -117,6 +117,31 @@ def rings():
           f"{each:.0f} µs per evaluation")  # fmt: skip
 
 
+def copies(number):
+    """Balls that fall into an outlet one by one, ten at a time in the air: µs per evaluation."""
+    model = impeto.Model("flow", [
+        impeto.Gravity(name="g"),
+        impeto.Body(name="ground", shapes=(impeto.HalfSpace(position=(0, 0, -3)),)),
+        impeto.Body(name="ball", shapes=(impeto.Sphere(),)),
+        impeto.ContactRule(name="touch", first=("ball",), second=("ground",)),
+        impeto.Feeder(name="feed", body="ball", interval="64 ms", number=number),
+        impeto.Frame(name="bin_at", position=(0, 0, "-2.5 m")),
+        impeto.Outlet(name="bin", frame="bin_at"),
+    ], settings=impeto.RunSettings(outputs=20))  # fmt: skip
+    simulate(model, until=0.1)
+    r = simulate(model, until=2.5)
+    return 1e6 * r.statistics.wall_seconds / r.statistics.evaluations
+
+
+def sorter():
+    model = model_file.load_demo("log_sorter")
+    for case in model.cases:
+        r = simulate(model, case)
+        print(f"log sorter, {case}: 12 s in {r.statistics.wall_seconds:.1f} s, "
+              f"{r['thick_stack.count'][-1]:.0f} and {r['thin_stack.count'][-1]:.0f} taken, "
+              f"{r.stopped or 'done'}")  # fmt: skip
+
+
 def teeth():
     model = model_file.load_demo("winch_gears")
     for case in model.cases:
@@ -137,6 +162,9 @@ def main():
     chain = model_file.load_demo("drag_chain")
     simulate(chain, until=0.02)
     print(f"drag chain, quick: 3 s in {simulate(chain).statistics.wall_seconds:.1f} s")
+    sorter()
+    few, many = copies(40), copies(400)
+    print(f"40 and 400 copies to come: {few:.0f} and {many:.0f} µs per evaluation")
     restitution()
     few, many = spread(100), spread(1000)
     print(f"balls apart: {few:.2f} µs per evaluation and body for 100, {many:.2f} for 1000, "

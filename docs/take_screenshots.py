@@ -67,6 +67,7 @@ def main():
     show_contact(window)
     show_gears(window)
     show_chain(window)
+    show_sorter(window)
     window.document._saved = window.document.model
     window.close()
     app.quit()
@@ -88,6 +89,18 @@ def show_modes(window):
     painter.end()
     picture.save(str(FOLDER / "modes.png"))
     window.linear.close()
+
+
+def show_sorter(window):
+    """Logs on the belt, a thick one being kicked aside; counts of the gate and the stacks."""
+    window.document.open(model_file.load_demo("log_sorter"), None)
+    window._opened()
+    window.document.add_run(simulate(window.document.model))
+    window.watch.start_charts()
+    window.show_desk("Watch")
+    window.stage.set_view("oblique")
+    window.document.set_instant(6.72)
+    shoot(window, "sorter_watch")
 
 
 def show_events(window):

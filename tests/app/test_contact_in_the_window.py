@@ -124,3 +124,25 @@ def test_a_quick_step_of_nothing_is_refused_before_the_run(window, hand, qtbot):
     hand.keys((Qt.Key.Key_R, CTRL))
     qtbot.waitUntil(lambda: "quick step must be" in window.toast.text(), timeout=20000)
     assert window.document.run is None
+
+
+def test_a_selected_rule_shows_how_finely_it_watches_outlines(window, hand, qtbot):
+    """Dots where places of contact may begin, on the teeth as drawn; gone with the selection."""
+    wheel = impeto.Body(name="wheel", shapes=(impeto.ToothedWheel(),))
+    other = impeto.Body(name="other", position=(0.5, 0, 0), shapes=(impeto.Box(),))
+    model = impeto.Model("m", [wheel, other, impeto.ContactRule(name="touch")])
+    open_model(window, model)
+    plain = window.stage.grab().toImage()
+    hand.pick_row("touch")
+    qtbot.waitUntil(lambda: bool(window.stage.resolution.shapes), timeout=20000)
+    watched = window.stage.resolution.shapes[0]
+    assert (watched.body, watched.cell) == ("wheel", 0.0)
+    assert len(watched.points) > 100
+    with_dots = window.stage.grab().toImage()
+    hand.pick_row("other")
+    assert window.stage.resolution.shapes == ()
+    hand.pick_row("touch")
+    hand.pick_row("wheel")  # before the answer is there: it comes too late and is dropped
+    qtbot.wait(300)
+    assert window.stage.resolution.shapes == ()
+    assert with_dots != plain

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QLabel
 
 import impeto
 from impeto.app import describe
@@ -140,3 +141,12 @@ def test_the_log_sorter_sorts(window, hand, qtbot):
     assert all("thick_log" in text for text in taken["thick_stack"])
     assert all("thin_log" in text for text in taken["thin_stack"])
     assert recording["kicker_pivot.turn_z.position"].max() > 0.6
+
+
+def test_pairs_of_what_is_fed_are_drawn_before_a_run(window, hand):
+    open_model(window, model_file.load_demo("log_sorter"))
+    hand.pick_row("log_on_log")
+    window.stage.grab()
+    texts = " ".join(label.text() for label in window.sheet.findChildren(QLabel))
+    assert "3 pairs" in texts
+    assert "thin_log – thick_log" in texts

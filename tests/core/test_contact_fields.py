@@ -95,7 +95,7 @@ def test_the_deepest_place_of_a_feature_is_not_above_any_other(feature, name):
         shares = np.linspace(0.0, 1.0, 101)
         scanned = []
         for s in shares:
-            probe(T, 0, s, 0, turn, offset, out)
+            probe(T, 0, s, CLOSE, 0, turn, offset, out)
             scanned.append(out[0])
         assert 0.0 <= share <= 1.0
         rough = 2e-2 if name in ("pipe", "road") else 1e-6  # hollows have several such places

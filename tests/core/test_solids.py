@@ -21,6 +21,7 @@ from impeto.core.mechanics.contact.columns import (
     SIZE,
 )
 from impeto.core.mechanics.contact.fields import field
+from impeto.core.overlaps import watched_shapes
 from tests.core.test_contact_fields import tables
 
 
@@ -207,3 +208,25 @@ def test_a_bore_takes_its_weight_from_a_wheel():
         model = impeto.Model("m", [impeto.Body(name="wheel", shapes=[shape])])
         masses.append(impeto.simulate(model, until=0.01).system.mechanism.bodies[1].mass)
     assert masses[1] - masses[0] == pytest.approx(7850 * np.pi * 0.02**2 * 0.03)
+
+
+def test_what_a_rule_watches_is_told_by_body_with_the_size_of_its_cells():
+    """On the surface as drawn; finer where the rule asks for it; outlines are exact."""
+    torus = triangles(trimesh.creation.torus(0.05, 0.012, major_sections=192, minor_sections=64))
+    wheel = impeto.Body(name="wheel", position=(1, 0, 0), shapes=(impeto.ToothedWheel(),))
+    ring = impeto.Body(name="ring", shapes=[impeto.Mesh(file="ring", unit="m",
+                                                        position=(0, 0, 0.2))])  # fmt: skip
+    other = impeto.Body(name="other", shapes=(impeto.Box(),))
+
+    def watched(resolution):
+        rule = impeto.ContactRule(name="touch", first=("ring", "wheel"), resolution=resolution)
+        model = impeto.Model("m", [ring, wheel, other, rule], geometry={"ring": torus})
+        return {one.body: one for one in watched_shapes(model, None, "touch")}
+
+    coarse, fine = watched("coarse"), watched("fine")
+    assert set(coarse) == {"ring", "wheel"}
+    assert coarse["wheel"].cell == 0.0
+    assert 0.0 < fine["ring"].cell < coarse["ring"].cell
+    x, y, z = fine["ring"].points.T
+    away = np.hypot(np.hypot(x, y) - 0.05, z - 0.2)  # from the middle line of the torus
+    assert away == pytest.approx(0.012, abs=2e-4)

@@ -382,7 +382,7 @@ class MainWindow(QMainWindow):
             self.clearance.close()
         self.health.stop()
         self.preparation.stop()
-        self.stage.scene.close()
+        self.stage.finish()
         event.accept()
 
 

@@ -20,10 +20,11 @@ from impeto.core.mechanics.contact.columns import (
 )
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.resolving.contacts import rules_of_bodies
+from impeto.core.mechanics.resolving.contacts import accuracies, rules_of_bodies
 from impeto.core.mechanics.resolving.copies import company
+from impeto.core.mechanics.resolving.shapes import shape_data
 from impeto.core.mechanics.system import build_system
-from impeto.core.model.elements import Joint
+from impeto.core.model.elements import Extrusion, Joint, Mesh, ToothedWheel
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.solvers.contacting import renewed
@@ -48,17 +49,53 @@ class Overlap:
 
 def contact_pairs(model: Model, case: str | None = None) -> Pairs:
     """The pairs of bodies that may touch, by the rule that holds for them; quick even where shapes
-    are large meshes."""
+    are large meshes. Copies go under the name of the body they are copies of."""
     scope = Scope(model, case)
     band = company(scope)
     bodies = band.bodies
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
     rules, holds = rules_of_bodies(scope, band, joints)
-    found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
+    found: dict[str, set[tuple[str, str]]] = {rule.name: set() for rule in rules}
+    names = [band.masters.get(body.name, body.name) for body in bodies]
     for i, j in np.argwhere(np.triu(holds >= 0)):
         if bodies[i].shapes and bodies[j].shapes:
-            found[rules[holds[i, j]].name].append((bodies[i].name, bodies[j].name))
+            found[rules[holds[i, j]].name].add((names[i], names[j]))
     return {rule: tuple(sorted(pairs)) for rule, pairs in found.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class Watched:
+    """How finely contact knows a mesh or an outline of a body.
+
+    points : (M, 3) m, where places of contact begin, in the axes of the body
+    cell : m, of the grid that knows distances from a mesh; 0 for outlines, which are exact
+    """
+
+    body: str
+    points: Floats
+    cell: float
+
+
+def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, ...]:
+    """The meshes and outlines that a rule holds for, as finely as rules ask. May take seconds."""
+    scope = Scope(model, case)
+    band = company(scope)
+    joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
+    rules, holds = rules_of_bodies(scope, band, joints)
+    index = [one.name for one in rules].index(rule)
+    finest, found, seen = accuracies(holds, rules), [], set()
+    for row in np.flatnonzero((holds == index).any(axis=1)):
+        body = band.bodies[row]
+        name = band.masters.get(body.name, body.name)
+        sampled = [s for s in body.shapes if isinstance(s, (Mesh, Extrusion, ToothedWheel))]
+        for shape in sampled if name not in seen else ():
+            data = shape_data(scope, shape, int(row), -1, finest[row])
+            assert data.solid is not None
+            points = data.position + data.solid.samples.point @ data.rotation.T
+            cell = float(data.solid.step.min()) if isinstance(shape, Mesh) else 0.0
+            found.append(Watched(name, points, cell))
+        seen.add(name)
+    return tuple(found)
 
 
 def overlaps(model: Model, case: str | None = None) -> tuple[Overlap, ...]:

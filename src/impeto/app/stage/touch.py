@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from impeto.app.stage.overlay import arrow
+from impeto.app.stage.resolution import paint_resolution
 from impeto.core.errors import ImpetoError
 from impeto.core.mechanics.tables import (
     TOUCH_FORCE,
@@ -35,6 +36,7 @@ def paint_contacts(painter: QPainter, stage: StageView) -> None:
     if document.run is None:
         if isinstance(chosen, ContactRule):
             _paint_pairs(painter, stage, chosen)
+            paint_resolution(painter, stage)
         return
     r = document.run.recording
     if not len(r.touch):

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import QWidget
 from impeto.app import glyphs
 from impeto.app.document import Document
 from impeto.app.stage import camera, flow, overlay, touch
+from impeto.app.stage.resolution import Resolution
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
 from impeto.core.errors import ModelError
@@ -68,6 +69,7 @@ class StageView(QWidget):
         self._settle.setSingleShot(True)
         self._settle.setInterval(SETTLE)
         self._settle.timeout.connect(self._sharpen)
+        self.resolution = Resolution(self)
         document.model_changed.connect(self.rebuild)
         document.case_changed.connect(self.rebuild)
         document.runs_changed.connect(self._repose)
@@ -194,6 +196,11 @@ class StageView(QWidget):
     def fit(self) -> None:
         camera.fit(self.scene.camera, self.scene.bounds, self.width() / max(self.height(), 1))
         self.refresh()
+
+    def finish(self) -> None:
+        """Wait for what is under way and give the drawing memory back."""
+        self.resolution.finish()
+        self.scene.close()
 
     # geometry on the picture
 

@@ -193,7 +193,7 @@ class Workspace(Pack):
     near: Ints  # (P, 6) pairs of shapes that are near, see contact.columns
     near_gap: Floats  # (P,) m, least distance
     near_from: Floats  # (H, 3) m, centres when the list was made
-    near_margin: Floats  # (3,) of the list [m], reach of an evaluation [m], features.CLOSE
+    near_margin: Floats  # (4,) of the list [m], reach [m], features.CLOSE, 1 within a step
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
     near_pose: Floats  # (P, 12) where places of contact were last sought, see contact.columns
     sample_gap: Floats  # (M,) m, scratch of that
@@ -202,6 +202,7 @@ class Workspace(Pack):
     contact_sense: Floats  # (K, 2) of each rule: least gap [m], sum of normal forces [N]
     contact_work: Floats  # (6, 7)
     contact_found: Floats  # (PLACES, 7) see places.find_place
+    contact_clip: Floats  # (32, 4) of blocks, see contact.blocks
     contact_pool: Floats  # (2,) J that the places of a pair have taken in, and store
     inside: Ints  # (O, n+1) whether each body is in the region of an outlet
     came_from: Floats  # (n+1, 3) m, centres of mass at the start of the step

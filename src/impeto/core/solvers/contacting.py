@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.contact.blocks import CORNERS
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     BODY,
@@ -12,7 +13,9 @@ from impeto.core.mechanics.contact.columns import (
     DEPTH,
     ELASTIC,
     FIRST_SLOT,
+    HALVED,
     IMPACT,
+    KIND,
     NEAR_WIDTH,
     PATCH_WIDTH,
     POSE_WIDTH,
@@ -23,15 +26,18 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
 )
 from impeto.core.mechanics.contact.features import CLOSE
-from impeto.core.mechanics.contact.forces import place_shapes, set_apart
+from impeto.core.mechanics.contact.fields import BLOCK
+from impeto.core.mechanics.contact.forces import place_shapes
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.layout import slots_of_shapes
 from impeto.core.mechanics.contact.nearby import (
+    ENDLESS,
     find_near,
     pair_rows,
     seek_places,
     set_gaps,
 )
+from impeto.core.mechanics.contact.touch import set_apart
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.tables import (
     X_BRISTLES,
@@ -45,7 +51,6 @@ Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SHARE = 0.1  # of the mean extent of the shapes: least margin
 QUICK_MARGIN = 4.0  # times the margin of the accurate mode
-ENDLESS = 1e5  # m, beyond which a shape counts as without end
 AHEAD = 0.01  # s of travel at the highest speed: least margin
 
 
@@ -73,7 +78,7 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     S.patch[goes_to], states[goes_to] = patches, memories
     S.near[: len(rows)] = rows
     S.near_from[:] = S.shape_place[:, :3]
-    S.near_margin[:] = margin, margin, CLOSE
+    S.near_margin[:] = margin, margin, CLOSE, 0.0
     S.near_count[:] = len(rows), 0, slots
     seek_places(T, S)
     return T, S, y
@@ -104,7 +109,15 @@ def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
     pairs = pairs[np.lexsort(pairs.T[::-1])]  # the same order whatever the sweep met first
     rows = np.zeros((2 * count, NEAR_WIDTH), dtype=np.int64)
     made = pair_rows(T.shape, pairs, slots_of_shapes(T), rows)
-    return rows[:made]
+    return _one_way(T, rows[:made]) if S.quick[0] > 0.0 else rows[:made]
+
+
+def _one_way(T: Tables, rows: Ints) -> Ints:
+    """In quick mode two blocks need one row, which holds their faces against each other."""
+    a, b = rows[:, SHAPE_A], rows[:, SHAPE_B]
+    blocks = (T.shape[a, KIND] == BLOCK) & (T.shape[b, KIND] == BLOCK)
+    rows[blocks, SLOTS], rows[blocks, HALVED] = CORNERS, 0
+    return rows[~blocks | (a < b)]
 
 
 def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:

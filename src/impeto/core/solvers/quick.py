@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.contact.columns import DEPTH
 from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.impulses import (
     AVERAGE,
@@ -22,6 +23,7 @@ from impeto.core.mechanics.contact.impulses import (
 )
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import new_sweeps
+from impeto.core.mechanics.contact.touch import APART
 from impeto.core.mechanics.equations import derivative, largest, move, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS, X_EFFORTS, X_MOTIONS
@@ -34,7 +36,9 @@ if TYPE_CHECKING:
     from impeto.core.solvers.run import Progress, Run
 
 Floats = npt.NDArray[np.float64]
-SWEEPS = 20  # at most, over all points of contact in a step
+# Sweeps over all points of contact in a step: many over few points, few over many.
+LEAST_SWEEPS, WITH_JOINTS, MOST_SWEEPS = 12, 20, 40
+PUSHES = 6000  # points times sweeps, between these
 LOOK = 0.05  # s of wall time between two reports of progress
 
 
@@ -89,7 +93,7 @@ class Quick:
             return status
         T, S, state, n = run.tables, run.workspace, run.state, run.system.moving
         y, now = state.y, float(state.clock[sw.TIME])
-        contact_impulses(T, S, state, self.sweeps, h, SWEEPS)
+        contact_impulses(T, S, state, self.sweeps, h, self._sweeps())
         new = self.sweeps.velocity[1:]
         spin = np.einsum("bki,bk->bi", S.rotation[1:], new[:, 3:])
         state.fresh[:] = y
@@ -135,7 +139,7 @@ class Quick:
             T, S, state = run.tables, run.workspace, run.state
             now = float(state.clock[sw.TIME])
             S.quick[0] = GEOMETRY
-            S.near_margin[1:] = min(float(S.near_margin[0]), self._reach()), ROUGHLY
+            S.near_margin[1:3] = min(float(S.near_margin[0]), self._reach()), ROUGHLY
             derivative(T, S, now, state.y, state.rate)
             S.quick[0] = AVERAGE
             state.counts[sw.EVALUATIONS] += 1
@@ -159,6 +163,12 @@ class Quick:
             state.clock[sw.CROSSED] = event
             return smooth.EVENT_MET
         return self._begin()
+
+    def _sweeps(self) -> int:
+        T, S = self.run.tables, self.run.workspace
+        points = int(np.count_nonzero(S.patch[: S.near_count[2], DEPTH] > APART))
+        least = WITH_JOINTS if len(T.row) else LEAST_SWEEPS
+        return min(max(PUSHES // max(points, 1), least), MOST_SWEEPS)
 
     def _reach(self) -> float:
         """How far [m] two bodies can come nearer within the look-ahead of a step."""

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.integrate import DOP853
 
-from impeto.core.mechanics.contact.nearby import after_step
+from impeto.core.mechanics.contact.nearby import after_step, set_reach
 from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.kernel import copy, inlined, kernel
@@ -137,6 +137,7 @@ def advance(
             if count[WRITTEN] > written:
                 derivative(T, S, t + h, state.fresh, state.rate)
             clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
+            set_reach(T, S, h)
         copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
         for p in range(S.along.shape[0]):
             S.along[p] = state.followed[p]
@@ -210,9 +211,11 @@ def stiffness(state, h, n):
 @inlined
 def stages(T, S, M, state, t, h, first, last):
     """Evaluate the stages first … last − 1 of a step."""
+    S.near_margin[3] = 1.0
     for s in range(first, last):
         combine(state.trial, state.y, state.k, M.a[s], h, s)
         derivative(T, S, t + M.c[s] * h, state.trial, state.k[s])
+    S.near_margin[3] = 0.0
 
 
 @kernel

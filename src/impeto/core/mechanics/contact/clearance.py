@@ -51,7 +51,7 @@ def clearances(T, S, rows, centers, rotations, out):
                 if T.feature[f] == SURFACE:
                     nearest_place(T, S, a, b, turn, offset, found)
                 elif T.feature[f] == POINT or T.feature[f] == RIM:
-                    probe(T, f, 0.0, b, turn, offset, found)
+                    probe(T, f, 0.0, CLOSE, b, turn, offset, found)
                 else:
                     deepest(T, f, FAR, CLOSE, b, turn, offset, found)
                 out[instant] = min(out[instant], found[0] - roundings)

@@ -24,6 +24,7 @@ FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
 # none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), pull to
 # the sample [1/m].
 ANCHOR, START, NOW, YIELDING, PULLED, PATCH_WIDTH = 20, 21, 24, 27, 33, 34
+CROSSING = 1.0  # anchor of two bars that touch at one point
 # T.grid (first coefficient or cell, nodes or cells along x, y, z), T.grid_value (first one, step);
 # T.sample (kind, neighbours) and T.sample_value.
 FIRST_NODE, NODES, GRID_WIDTH = 0, 1, 4

@@ -31,14 +31,15 @@ ROUNDS = 40
 TURNS, HALVINGS = 8, 50  # rounds in which the deepest place on a circle is found
 # How well deepest places are known, as shares of a feature's length (slopes there likewise).
 CLOSE, ROUGHLY = 1e-12, 1e-5
+SHARPLY = 0.1  # times that: angles on a circle
 LEVEL = 100.0  # times that, of the depth: how well the ends of a stretch are
 
 
 @kernel
-def probe(T, feature, share, shape, turn, offset, out):
+def probe(T, feature, share, close, shape, turn, offset, out):
     """Least distance of the cross-section at `share` (0 to 1) of a feature to another shape.
 
-    turn, offset : (3, 3), (3,) from own axes to those of the other shape
+    close : see CLOSE;  turn, offset : (3, 3), (3,) from own axes to those of the other shape
     out : (7,) distance, gradient (3), point (3), in the axes of the other; written
     Returns the slope of the distance along the share.
     """
@@ -56,7 +57,9 @@ def probe(T, feature, share, shape, turn, offset, out):
         length = np.sqrt(tx * tx + ty * ty + tz * tz)
         ax, ay, az = tx / length, ty / length, tz / length
         radius = value[6] + share * (value[7] - value[6])
-        d, gx, gy, gz, ux, uy, uz = _around(T, shape, x, y, z, ax, ay, az, radius, d, gx, gy, gz)
+        d, gx, gy, gz, ux, uy, uz = _around(
+            T, shape, close, x, y, z, ax, ay, az, radius, d, gx, gy, gz
+        )
         x, y, z = x - radius * ux, y - radius * uy, z - radius * uz
         widening = -(value[7] - value[6]) * (gx * ux + gy * uy + gz * uz)
     out[0], out[1], out[2], out[3] = d, gx, gy, gz
@@ -65,7 +68,7 @@ def probe(T, feature, share, shape, turn, offset, out):
 
 
 @kernel
-def _around(T, shape, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
+def _around(T, shape, close, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
     """Least distance to a shape on a circle about the axis a: with its gradient, and the unit
     vector from there to the centre, 0 where the whole disc is equally near.
 
@@ -82,12 +85,22 @@ def _around(T, shape, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
             break
         ux, uy, uz = ux / across, uy / across, uz / across
         moved = (ux - bx) ** 2 + (uy - by) ** 2 + (uz - bz) ** 2
-        if moved * radius * radius < 1e-28:
+        if moved < (SHARPLY * close) ** 2:
             break
         there = field(T, shape, cx - radius * ux, cy - radius * uy, cz - radius * uz)
         if found and there[0] >= d:
             return _between(
-                T, shape, cx, cy, cz, radius, (d, gx, gy, gz), there, (bx, by, bz), (ux, uy, uz)
+                T,
+                shape,
+                close,
+                cx,
+                cy,
+                cz,
+                radius,
+                (d, gx, gy, gz),
+                there,
+                (bx, by, bz),
+                (ux, uy, uz),
             )
         bx, by, bz, found = ux, uy, uz, True
         d, gx, gy, gz = there
@@ -95,14 +108,14 @@ def _around(T, shape, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
 
 
 @kernel
-def _between(T, shape, cx, cy, cz, radius, here, beyond, b, u):
+def _between(T, shape, close, cx, cy, cz, radius, here, beyond, b, u):
     """The same on the arc between two of its points, of which the first is deeper."""
     slope, above = 0.0, 1.0
     for _ in range(HALVINGS):
         tx, ty, tz = b[0] - u[0], b[1] - u[1], b[2] - u[2]
         slope = here[1] * tx + here[2] * ty + here[3] * tz
         above = beyond[1] * tx + beyond[2] * ty + beyond[3] * tz
-        if (tx * tx + ty * ty + tz * tz) * radius * radius < 1e-28:
+        if tx * tx + ty * ty + tz * tz < (SHARPLY * close) ** 2:
             break
         mx, my, mz = b[0] + u[0], b[1] + u[1], b[2] + u[2]
         across = np.sqrt(mx * mx + my * my + mz * mz)
@@ -147,10 +160,21 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
     )
     if T.feature[feature] == LINE and kind == CAPSULE:
         share = nearest_to_bar(value, turn, offset, T.shape_value[shape, SIZE + 1])
-        probe(T, feature, share, shape, turn, offset, out)
+        probe(T, feature, share, close, shape, turn, offset, out)
         return share if out[0] <= reach else -1.0
+    if T.feature[feature] == LINE and kind == PIPE:
+        share = end_in_bore(value, turn, offset, T.shape_value[shape, SIZE : SIZE + 3])
+        if share >= 0.0:
+            probe(T, feature, share, close, shape, turn, offset, out)
+            return share if out[0] <= reach else -1.0
     curled = kind == PIPE or kind == PROFILE or kind == CONE or kind == SOLID or kind == DRAWN
-    slope = probe(T, feature, 0.5, shape, turn, offset, out)
+    if (
+        T.feature[feature] == BARREL
+        and not curled
+        and bar_apart(T, value, turn, offset, shape) > reach
+    ):
+        return -1.0
+    slope = probe(T, feature, 0.5, close, shape, turn, offset, out)
     # no nearer than the tangent where the distance is convex, than straight towards it elsewhere
     if out[0] - 0.5 * (length if curled else abs(slope)) > reach:
         return -1.0
@@ -158,16 +182,16 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
     if curled:
         best, at = np.inf, 0
         for i in range(SAMPLES):
-            probe(T, feature, i / (SAMPLES - 1.0), shape, turn, offset, out)
+            probe(T, feature, i / (SAMPLES - 1.0), close, shape, turn, offset, out)
             if out[0] < best:
                 best, at = out[0], i
         low = max(at - 1, 0) / (SAMPLES - 1.0)
         high = min(at + 1, SAMPLES - 1) / (SAMPLES - 1.0)
-    below = probe(T, feature, low, shape, turn, offset, out)
+    below = probe(T, feature, low, close, shape, turn, offset, out)
     if below >= 0.0:
         return low if out[0] <= reach else -1.0
     start, before = out[0], (out[1], out[2], out[3])
-    above = probe(T, feature, high, shape, turn, offset, out)
+    above = probe(T, feature, high, close, shape, turn, offset, out)
     if above <= 0.0:
         return high if out[0] <= reach else -1.0
     stop, behind = out[0], (out[1], out[2], out[3])
@@ -178,7 +202,7 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
         elif round_ % 5 < 4:
             part = below / (below - above)
         share = low + min(max(part, 1e-3), 1.0 - 1e-3) * (high - low)
-        slope = probe(T, feature, share, shape, turn, offset, out)
+        slope = probe(T, feature, share, close, shape, turn, offset, out)
         if abs(slope) < close * length:
             return share if out[0] <= reach else -1.0
         if slope > 0.0:
@@ -188,9 +212,23 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
         if high - low < close:
             break
     share = low if above > -below else high
-    probe(T, feature, share, shape, turn, offset, out)
+    probe(T, feature, share, close, shape, turn, offset, out)
     set_kink_slope(out, before, behind, below, above)
     return share if out[0] <= reach else -1.0
+
+
+@kernel
+def bar_apart(T, value, turn, offset, shape):
+    """Less than the distance of a round bar from a convex shape: by the tangent at its middle."""
+    x, y, z = _turned(
+        turn, 0.5 * (value[0] + value[3]), 0.5 * (value[1] + value[4]), 0.5 * (value[2] + value[5])
+    )
+    d, gx, gy, gz = field(T, shape, x + offset[0], y + offset[1], z + offset[2])
+    tx, ty, tz = _turned(turn, value[3] - value[0], value[4] - value[1], value[5] - value[2])
+    length = np.sqrt(tx * tx + ty * ty + tz * tz)
+    inline = (gx * tx + gy * ty + gz * tz) / length
+    square = max(gx * gx + gy * gy + gz * gz - inline * inline, 0.0)
+    return d - 0.5 * length * abs(inline) - max(value[6], value[7]) * np.sqrt(square)
 
 
 @kernel
@@ -215,6 +253,25 @@ def nearest_to_bar(value, turn, offset, half):
         share = min(max(-(px * dx + py * dy) / across, 0.0), 1.0)
     height = min(max(pz + share * dz, -half), half)
     return min(max(-(px * dx + py * dy + (pz - height) * dz) / square, 0.0), 1.0)
+
+
+@kernel
+def end_in_bore(value, turn, offset, size):
+    """The end of a line in the bore of a tube that is nearest to its wall (the distance from it is
+    concave along the line); −1 where an end is outside the bore.
+
+    size : outer and inner radius, half length
+    """
+    share, furthest, middle = -1.0, -1.0, 0.5 * (size[0] + size[1])
+    for end in range(2):
+        x, y, z = _turned(turn, value[3 * end], value[3 * end + 1], value[3 * end + 2])
+        x, y, z = x + offset[0], y + offset[1], z + offset[2]
+        square = x * x + y * y
+        if square >= middle * middle or abs(z) > size[2]:
+            return -1.0
+        if square > furthest:
+            furthest, share = square, float(end)
+    return share
 
 
 @kernel

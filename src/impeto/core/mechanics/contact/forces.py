@@ -9,16 +9,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.contact.blocks import touch_blocks
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     BODY,
     BOUND,
-    DEPTH,
+    CROSSING,
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
-    FORCE,
     HALVED,
+    KIND,
     LAST_FEATURE,
     REST,
     ROUNDING,
@@ -28,7 +29,6 @@ from impeto.core.mechanics.contact.columns import (
     SHAPE_B,
     SLOTS,
     STATES,
-    STORED,
     THICKNESS,
     WEIGHT,
 )
@@ -44,15 +44,14 @@ from impeto.core.mechanics.contact.features import (
     end_of_stretch,
     probe,
 )
-from impeto.core.mechanics.contact.fields import field
+from impeto.core.mechanics.contact.fields import BLOCK, field
 from impeto.core.mechanics.contact.law import EXPONENT, STIFFNESS, elastic
 from impeto.core.mechanics.contact.places import find_place
-from impeto.core.mechanics.contact.touch import touch
+from impeto.core.mechanics.contact.touch import set_apart, touch
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import dot, is_away
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
-APART = -1e30  # depth of what is too far to be looked at
 FLAT, FLATTER = 0.995, 0.9999  # cosines between which the end of a bar takes over from its rim
 PLACE_WEIGHTS = (0.25, 0.25, 0.5, 1.0)  # share of the stiffness by kind of sample
 
@@ -79,7 +78,15 @@ def add_contacts(T, S, y):
         if S.on[T.rule[row[RULE], 0]] == 0.0:
             set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
             continue
-        S.near_gap[index] = add_pair(T, S, row, bristles, rates, absorbed, belts)
+        kinds = T.shape[row[SHAPE_A], KIND], T.shape[row[SHAPE_B], KIND]
+        if S.quick[0] > 0.0 and kinds == (BLOCK, BLOCK):
+            turn, offset = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3]
+            set_turn(S, row[SHAPE_A], row[SHAPE_B], turn, offset)
+            S.near_gap[index] = touch_blocks(
+                T, S, row, turn, offset, bristles, rates, absorbed, belts
+            )
+        else:
+            S.near_gap[index] = add_pair(T, S, row, bristles, rates, absorbed, belts)
         sense = S.contact_sense[row[RULE]]
         sense[0] = min(sense[0], S.near_gap[index])
 
@@ -99,14 +106,6 @@ def place_shapes(T, S):
                 out[3 + 3 * i + k] = (
                     R[i, 0] * value[3 + k] + R[i, 1] * value[6 + k] + R[i, 2] * value[9 + k]
                 )
-
-
-@kernel
-def set_apart(patch, first, count):
-    for slot in range(first, first + count):
-        patch[slot, DEPTH] = APART
-        patch[slot, FORCE] = 0.0
-        patch[slot, STORED] = 0.0
 
 
 @kernel
@@ -155,8 +154,9 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
             weight *= 1.0 - flat
         if style == POINT or style == RIM:
             if weight > 0.0:
-                probe(T, f, 0.0, b, turn, offset, out)
+                probe(T, f, 0.0, S.near_margin[2], b, turn, offset, out)
                 gap = min(gap, out[0] - roundings)
+            if weight > 0.0 and out[0] - roundings <= reach:
                 touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
             else:
                 set_apart(S.patch, slot, 1)
@@ -219,12 +219,17 @@ def share_of(T, patch, weight):
 
 @kernel
 def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts):
-    """A line or bar that is deepest at the share `at`: at both ends of the stretch around it."""
+    """A line or bar that is deepest at the share `at`: at both ends of the stretch around it, or
+    there alone where two bars cross."""
     turn, out, along = S.contact_work[0:3, 0:3], S.contact_work[4], S.contact_work[5, 0:3]
     b, value = row[SHAPE_B], T.feature_value[f]
     roundings = value[FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
     least, x, y, z = out[0], out[4], out[5], out[6]
     level = least + STRETCH * max(roundings - least, 0.0) + LEAST_STRETCH * S.near_margin[0]
+    if S.patch[slot, ANCHOR] == CROSSING and S.quick[0] == 0.0:
+        touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
+        set_apart(S.patch, slot + 1, 1)
+        return
     set_along(T.feature[f], value, turn, out, along)
     for side in range(2):
         out[0], out[4], out[5], out[6] = least, x, y, z

@@ -186,16 +186,22 @@ def twin_of(S, Q, begin, end, pair, slot, near):
 
 
 @kernel
+def across(normal):
+    """Two unit vectors square to a unit vector and to each other."""
+    other = (1.0, 0.0, 0.0) if abs(normal[0]) < 0.7 else (0.0, 1.0, 0.0)
+    u = cross(normal, other)
+    size = np.sqrt(dot(u, u))
+    u = (u[0] / size, u[1] / size, u[2] / size)
+    return u, cross(normal, u)
+
+
+@kernel
 def prepare(T, S, y, Q, index, h, first):
     """Directions, masses, aims and starting impulses of a point."""
     slot, row = Q.joined[index, SLOT], S.near[Q.joined[index, PAIR]]
     patch, out, rule = S.patch[slot], Q.number[index], T.rule_value[row[RULE]]
     normal = (patch[NORMAL], patch[NORMAL + 1], patch[NORMAL + 2])
-    other = (1.0, 0.0, 0.0) if abs(normal[0]) < 0.7 else (0.0, 1.0, 0.0)
-    u = cross(normal, other)
-    size = np.sqrt(dot(u, u))
-    u = (u[0] / size, u[1] / size, u[2] / size)
-    w = cross(normal, u)
+    u, w = across(normal)
     for k in range(3):
         out[DIRECTION + k], out[DIRECTION + 3 + k], out[DIRECTION + 6 + k] = normal[k], u[k], w[k]
     for side in range(2):

@@ -5,11 +5,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.contact.blocks import furthest_axis
 from impeto.core.mechanics.contact.columns import (
+    ANCHOR,
     BACKED,
     BODY,
     BOUND,
     CLOSING,
+    CROSSING,
     DEPTH,
     FEATURE_ROUNDING,
     FIRST_FEATURE,
@@ -45,6 +48,7 @@ from impeto.core.mechanics.contact.features import (
 )
 from impeto.core.mechanics.contact.fields import (
     BALL,
+    BLOCK,
     CAPSULE,
     DRAWN,
     HALF_SPACE,
@@ -58,13 +62,16 @@ from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import other_field
 from impeto.core.mechanics.contact.seeking import follow_on, seek
 from impeto.core.mechanics.kernel import kernel
-from impeto.core.mechanics.kinematics import cross, dot
-from impeto.core.mechanics.tables import X_BRISTLES
+from impeto.core.mechanics.kinematics import cross, dot, is_away
+from impeto.core.mechanics.tables import SENSE_GAP, X_BRISTLES
 
+STEPS_SEEN, LEAST_SEEN = 4.0, 0.02  # steps that an evaluation looks ahead; of the margin
+ENDLESS = 1e5  # m, beyond which a shape counts as without end
+ACROSS = 0.9  # cosine below which bars do not lie along each other
 SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
 HARDLY = 0.1  # of its force
-ONSET = 0.03  # of √(m/k): a step in which a force that begins is seen
-IMPACT_STEPS = 4.0  # steps in a time of contact when an impact begins
+ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
+IMPACT_STEPS = 2.0  # steps in a time of contact when an impact begins
 
 
 @kernel
@@ -165,13 +172,16 @@ def set_gaps(T, S, rows, reach, out):
         a, b = rows[index, SHAPE_A], rows[index, SHAPE_B]
         set_turn(S, a, b, turn, offset)
         out[index] = reach
+        if S.quick[0] > 0.0 and T.shape[a, KIND] == BLOCK and T.shape[b, KIND] == BLOCK:
+            out[index] = min(reach, furthest_axis(T, S, a, b, turn, offset)[0])
+            continue
         for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
             roundings = T.feature_value[f, FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
             if T.feature[f] == SURFACE:
                 out[index] = min(out[index], sampled_gap(T, a, b, turn, offset, reach) - roundings)
                 continue
             if T.feature[f] == POINT or T.feature[f] == RIM:
-                probe(T, f, 0.0, b, turn, offset, found)
+                probe(T, f, 0.0, ROUGHLY, b, turn, offset, found)
             elif deepest(T, f, reach + roundings, ROUGHLY, b, turn, offset, found) < 0.0:
                 continue
             out[index] = min(out[index], found[0] - roundings)
@@ -215,6 +225,7 @@ def after_step(T, S, y):
         row = S.near[index]
         if T.shape[row[SHAPE_A], GRID] >= 0:
             follow_on(T, S, index, y[bristles:])
+        crossing = bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
@@ -227,6 +238,8 @@ def after_step(T, S, y):
             if patch[DEPTH] < -1e20 or patch[MASS] == 0.0:
                 continue
             patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
+            if T.shape[row[SHAPE_A], GRID] < 0:
+                patch[ANCHOR] = CROSSING if crossing else -1.0
             touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
             until = time_to_touch(T, S, row, patch)
             longest = min(longest, max(SHORT * until, touching))
@@ -235,6 +248,41 @@ def after_step(T, S, y):
         room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through
         longest = min(longest, room / max(closing_bound(T, S, a, b), 1e-300))
     return min(longest, travel_left(T, S))
+
+
+@kernel
+def bars_cross(T, S, a, b):
+    """Whether two capsules lie across each other: they then touch at one point."""
+    if T.shape[a, KIND] != CAPSULE or T.shape[b, KIND] != CAPSULE:
+        return False
+    p, q, inline = S.shape_place[a], S.shape_place[b], 0.0
+    for k in range(3):
+        inline += p[3 + 3 * k + 2] * q[3 + 3 * k + 2]
+    return abs(inline) < ACROSS
+
+
+@kernel
+def set_reach(T, S, h):
+    """How far [m] evaluations look in steps of about h seconds: what is further apart does not
+    meet in some of them, and costs little. Events may watch gaps as far as the list goes, and
+    places of sampled surfaces are sought as far as that."""
+    S.near_margin[1] = S.near_margin[0]
+    if T.sample.shape[0] > 0:
+        return
+    for sensor in range(T.sensor.shape[0]):
+        if T.sensor[sensor, 0] == SENSE_GAP:
+            return
+    fastest = 0.0
+    for shape in range(T.shape.shape[0]):
+        body, bound = T.shape[shape, BODY], T.shape_value[shape, BOUND]
+        if body == 0 or bound > ENDLESS or is_away(T, S, body):
+            continue
+        a, center = S.solution[6 * body - 6 : 6 * body - 3], T.shape_value[shape, 0:3]
+        speed = np.sqrt(dot(S.v[body], S.v[body])) + h * np.sqrt(dot(a, a))
+        speed += np.sqrt(dot(S.spin[body], S.spin[body])) * (bound + np.sqrt(dot(center, center)))
+        fastest = max(fastest, speed)
+    wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[0])
+    S.near_margin[1] = min(S.near_margin[0], wanted)
 
 
 @kernel
@@ -301,7 +349,7 @@ def travel_left(T, S):
             moved += (place[k] - S.near_from[shape, k]) ** 2
             speed += (S.v[body, k] + turning[k]) ** 2
         moved = np.sqrt(moved)
-        if moved > 0.25 * margin:
+        if moved > max(0.25 * margin, 0.45 * (margin - S.near_margin[1])):
             S.near_count[1] = 1
         left = min(left, max(0.5 * margin - moved, 0.05 * margin) / max(np.sqrt(speed), 1e-300))
     return left

@@ -31,7 +31,7 @@ from impeto.core.mechanics.contact.columns import (
     START,
     STATES,
 )
-from impeto.core.mechanics.contact.forces import set_apart, set_turn
+from impeto.core.mechanics.contact.forces import set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import (
     CORNER,
@@ -42,6 +42,7 @@ from impeto.core.mechanics.contact.places import (
     put_at,
     set_yielding,
 )
+from impeto.core.mechanics.contact.touch import set_apart
 from impeto.core.mechanics.kernel import kernel
 
 BETWEEN = 0.25  # of the extent: places on a straight crease are so far from others

@@ -50,6 +50,15 @@ SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
 ROLLING_AT = 0.01  # rad/s where rolling resistance is nearly whole
 TOUCHES = 1e-9  # m
 ZETA = 0.5  # damping ratio of the bristles
+APART = -1e30  # depth of what is too far to be looked at
+
+
+@kernel
+def set_apart(patch, first, count):
+    for slot in range(first, first + count):
+        patch[slot, DEPTH] = APART
+        patch[slot, FORCE] = 0.0
+        patch[slot, STORED] = 0.0
 
 
 @kernel
@@ -64,6 +73,11 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
     found, out = S.contact_work[4], S.patch[slot]
     depth = rounding_a + rounding_b - found[0]
+    out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
+    within = S.near_margin[3] > 0.0  # a step, at whose ends everything is asked for
+    if within and depth <= out[REST]:
+        out[DEPTH] = depth
+        return
     middle = 0.5 * (rounding_a + found[0] - rounding_b)
     normal, point = out[NORMAL : NORMAL + 3], out[PLACE : PLACE + 3]
     steep = np.sqrt(found[1] ** 2 + found[2] ** 2 + found[3] ** 2)
@@ -80,12 +94,13 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     for k in range(3):
         closing -= normal[k] * (v[body_a, k] + turn_a[k] - v[body_b, k] - turn_b[k])
     out[DEPTH], out[CLOSING] = depth, closing
-    out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
     for k in range(3):
         out[FRICTION + k] = 0.0
-    out[MASS] = 1.0 / (
-        effective_mass(T, S, body_a, arm_a, normal) + effective_mass(T, S, body_b, arm_b, normal)
-    )
+    if not within or out[MASS] == 0.0:  # it changes little within a step
+        out[MASS] = 1.0 / (
+            effective_mass(T, S, body_a, arm_a, normal)
+            + effective_mass(T, S, body_b, arm_b, normal)
+        )
     stiffness = weight * rule[STIFFNESS]
     out[SLOPE] = stiffness
     if S.quick[0] > 0.0:

@@ -45,7 +45,7 @@ def contacts(scope: Scope, band: Company, joints: Sequence[Joint]) -> Contacts:
     bodies = band.bodies
     taking, body_rule = rules_of_bodies(scope, band, joints)
     involved = set(np.flatnonzero((body_rule >= 0).any(axis=0)).tolist())
-    accuracy = _accuracies(body_rule, taking)
+    accuracy = accuracies(body_rule, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
     row = {body.name: index for index, body in enumerate(bodies)}
     shapes: list[ShapeData] = []
@@ -92,7 +92,7 @@ def rules_of_bodies(
     return [rule for rule in rules if rule.effect != NEVER], held
 
 
-def _accuracies(body_rule: Ints, rules: Sequence[ContactRule]) -> list[str]:
+def accuracies(body_rule: Ints, rules: Sequence[ContactRule]) -> list[str]:
     """The finest resolution that the rules ask of each body."""
     ranks = np.array([*(RESOLUTIONS.index(rule.resolution) for rule in rules), 0])
     return [RESOLUTIONS[int(rank)] for rank in ranks[body_rule].max(axis=1, initial=0)]
