@@ -18,6 +18,7 @@ from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import (
     cross,
     dot,
+    is_away,
     set_bodies,
     set_joints,
     set_links,
@@ -103,6 +104,9 @@ def set_right(T, S, y, n):
     """Right-hand side without friction: forces, gyroscopic torques, gammas."""
     for body in range(1, n + 1):
         first = 6 * (body - 1)
+        if is_away(T, S, body):
+            S.base[first : first + 6] = 0.0
+            continue
         w = y[7 * n + first + 3 : 7 * n + first + 6]
         J = T.inertia[body]
         momentum = (dot(J[0], w), dot(J[1], w), dot(J[2], w))

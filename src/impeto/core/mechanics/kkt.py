@@ -17,6 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.kinematics import is_away
 
 Ints = npt.NDArray[np.int64]
 
@@ -95,7 +96,10 @@ def assemble_and_factor(T, S):
         S.scratch,
         S.filled,
     )
+    n6 = 6 * (T.mass.shape[0] - 1)
     for k in range(columns.shape[0] - 1):
+        if k < n6 and D[k] != 0.0 and is_away(T, S, 1 + k // 6):
+            continue  # as it was factored first: nothing is fastened to a body that is away
         D[k] = 0.0
         for p in range(columns[k], columns[k + 1]):
             if rows[p] == k:

@@ -71,7 +71,7 @@ ACROSS = 0.9  # cosine below which bars do not lie along each other
 SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
 HARDLY = 0.1  # of its force
 ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
-IMPACT_STEPS = 2.0  # steps in a time of contact when an impact begins
+IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
 @kernel
