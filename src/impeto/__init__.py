@@ -92,7 +92,7 @@ from impeto.core.model.signals import (
     Sweep,
     Table,
 )
-from impeto.core.overlaps import contact_pairs, overlaps
+from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
 from impeto.core.results.poses import pose_at
 
 __version__ = "0.1.0"
@@ -192,4 +192,5 @@ __all__ = [
     "save",
     "simulate",
     "simulate_all",
+    "watched_shapes",
 ]

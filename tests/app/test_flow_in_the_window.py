@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel
 
 import impeto
 from impeto.app import describe
@@ -150,3 +150,26 @@ def test_pairs_of_what_is_fed_are_drawn_before_a_run(window, hand):
     texts = " ".join(label.text() for label in window.sheet.findChildren(QLabel))
     assert "3 pairs" in texts
     assert "thin_log – thick_log" in texts
+
+
+def test_clearance_is_asked_of_copies_after_a_run(window, hand, qtbot):
+    """The body that is fed is not in the run; its copies are offered in its place."""
+    post = impeto.Body(name="post", position=(0.2, 0, 1), shapes=(impeto.Sphere(),))
+    hold = [impeto.Frame(name="seat", position=(0.2, 0, 1)), impeto.Frame(name="foot", body="post"),
+            impeto.Joint(name="mount", frame_a="seat", frame_b="foot", free=())]  # fmt: skip
+    open_model(window, impeto.Model("m", [*falling(), post, *hold],
+                                    settings=impeto.RunSettings(until="0.8 s")))  # fmt: skip
+    solve(window, hand, qtbot)
+    hand.keys((Qt.Key.Key_D, CTRL))
+    dialog = window.clearance
+    first, second = (dialog.findChildren(QComboBox)[k] for k in (0, 1))
+    offered = [first.itemText(k) for k in range(first.count())]
+    assert offered == ["post", "ball_1", "ball_2", "ball_3"]
+    dialog.chosen[:] = ["ball_1", "post"]
+    assert second.count() == 4
+    with qtbot.waitSignal(dialog.found, timeout=20000):
+        hand.click(next(b for b in dialog.findChildren(QAbstractButton)
+                        if b.accessibleName() == "Find the clearance"))  # fmt: skip
+    assert "as near as 100" in dialog.about.text()
+    passing = np.sqrt(2 * (DROP - 1) / 9.81)
+    assert window.document.instant == pytest.approx(passing, abs=2e-3)

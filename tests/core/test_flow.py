@@ -183,6 +183,23 @@ def test_a_copy_waits_until_its_place_is_free():
     assert 0.7 < second < 0.76
 
 
+def test_a_feeder_that_is_switched_on_begins_then():
+    """It does not make up for what it would have fed before."""
+    on = impeto.Event(name="begin", time=0.8, action="switch on", target="feed")
+    off = impeto.Event(name="halt", time=1.2, action="switch off", target="feed")
+    r = run(falling(on, off, interval=0.25, number=9, enabled=False), 2.0)
+    assert moments(r, "feed") == pytest.approx([0.8, 1.05], abs=1e-9)
+    assert r["feed.count"][-1] == 2
+
+
+def test_the_pace_of_a_feeder_does_not_change_during_a_run():
+    pace = impeto.Parameter(name="pace", value="0.25 s")
+    faster = impeto.Event(name="faster", time=0.5, action="set parameter", target="pace",
+                          value="0.1 s")  # fmt: skip
+    with pytest.raises(ModelError, match="the pace of feed hangs on it"):
+        run(falling(pace, faster, interval="pace"), 1.0)
+
+
 def test_events_ask_for_copies_and_counts_are_watched_by_events():
     """Each ball that passes the gate calls for the next one."""
     gate = outlet("gate", size=(1, 1, 0.02), effect="only counts")

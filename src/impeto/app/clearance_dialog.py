@@ -29,7 +29,7 @@ class ClearanceDialog(QDialog):
         self.setMinimumWidth(380)
         self.document = document
         self.job: Job | None = None
-        names = [body.name for body in document.model.of(Body) if body.shapes]
+        names = _names(document)
         self.chosen = list(_first_pair(document, names))
         layout = QVBoxLayout(self)
         layout.setSpacing(8)
@@ -82,6 +82,9 @@ class ClearanceDialog(QDialog):
                 widget.deleteLater()
         values = recording[name]
         worst = worst_instants(values)
+        if not worst:
+            self._tell(f"They are never both there in the run {recording.case}.")
+            return
         deepest = values[worst[0]]
         size = units.shown(abs(float(deepest)), "length", 3)
         told = (
@@ -108,10 +111,23 @@ class ClearanceDialog(QDialog):
             self.job.wait()
 
 
+def _names(document: Document) -> list[str]:
+    """Bodies with shapes; after a run the copies in place of what was fed."""
+    names = [body.name for body in document.model.of(Body) if body.shapes]
+    if document.run is None:
+        return names
+    masters = document.run.recording.system.mechanism.masters
+    fed = set(masters.values())
+    return [n for n in names if n not in fed] + [c for c, name in masters.items() if name in names]
+
+
 def _first_pair(document: Document, names: list[str]) -> tuple[str, str]:
     """A pair that a contact rule makes, the selected body first where there is one."""
     pairs = [
-        pair for pairs in contact_pairs(document.model, document.case).values() for pair in pairs
+        pair
+        for pairs in contact_pairs(document.model, document.case).values()
+        for pair in pairs
+        if set(pair) <= set(names) and pair[0] != pair[1]
     ]
     pairs.sort(key=lambda pair: document.selected not in pair)
     if pairs:

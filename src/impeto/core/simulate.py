@@ -97,7 +97,14 @@ def positive_step(model: Model, case: str) -> float:
 def _happenings(model: Model, case: str, system: System) -> Happenings:
     def changed(values: dict[str, str]) -> Tables:
         written = {name: Quantity(text) for name, text in values.items()}
-        return build_system(resolve(model, case, written)).tables
+        made = resolve(model, case, written)
+        for new, old in zip(made.feeders, system.mechanism.feeders, strict=True):
+            if (new.first, new.interval) != (old.first, old.interval):
+                raise ModelError(
+                    f"the pace of {new.name} hangs on it, which cannot change during a run",
+                    element=", ".join(values), remedy="Let events ask that feeder for copies",
+                )  # fmt: skip
+        return build_system(made).tables
 
     settings = {event.name: str(event.value) for event in model.of(Event)}
     happenings = Happenings(system, changed, settings)

@@ -51,7 +51,11 @@ def clearance(recording: Recording, a: str, b: str) -> Floats:
 
 
 def worst_instants(values: Floats, most: int = 5) -> list[int]:
-    """Outputs where two bodies come nearest: the least of each approach, the worst first."""
+    """Outputs where two bodies come nearest: the least of each approach, the worst first.
+
+    None where one of them is not there.
+    """
+    values = np.where(np.isnan(values), np.inf, values)
     padded = np.concatenate([[np.inf], values, [np.inf]])
     lowest = np.flatnonzero((padded[1:-1] < padded[:-2]) & (padded[1:-1] <= padded[2:]))
     return [int(k) for k in lowest[np.argsort(values[lowest])][:most]]

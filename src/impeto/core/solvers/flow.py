@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
 RETRY = 0.05  # s, until a copy that waits looks again, at most
 SHARE = 0.05  # of the interval, the same
+OVERDUE = 2.0  # intervals after which a feeder, just switched on, begins anew
 TOUCHING = 1e-6  # m, overlap that leaves a place free
 
 
@@ -96,7 +97,7 @@ class Flow:
                 self.marks.append(Mark(self.now, data.name, text))
                 self.waiting.add(row)
             return self.now + min(RETRY, SHARE * data.interval)
-        late = row in self.waiting
+        late = row in self.waiting or self.now - due > OVERDUE * data.interval
         self.waiting.discard(row)
         return (self.now if late else due) + data.interval
 
