@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import trimesh
 
 import impeto
 from impeto.core.check import check
@@ -16,6 +17,7 @@ from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G, body, frame, joint, run
 from tests.core.test_clearance_and_events import moments, watch
 from tests.core.test_contact import FLOOR, ball, rule
+from tests.core.test_solids import triangles
 
 DROP = 2.0  # m, from where balls are fed to the top of the region that takes them
 FALL = np.sqrt(2 * DROP / G)
@@ -280,6 +282,21 @@ def test_health_and_the_linear_view_see_the_machine_without_copies():
     assert [mode.frequency for mode in linear_view(model).modes] == pytest.approx(
         [10 / (2 * np.pi)]
     )
+
+
+def test_a_thin_mesh_that_is_fed_is_named_once():
+    thin = impeto.Body(name="ball", shapes=[impeto.Mesh(file="plate", unit="m")])
+    plate = trimesh.creation.box((0.3, 0.3, 0.002))  # askew, so that no axis can be finer
+    plate.apply_transform(trimesh.transformations.euler_matrix(0.6, 0.5, 0.4))
+    model = impeto.Model("m", [FLOOR_BELOW, thin, rule(resolution="coarse"), feeder(number=20)],
+                         geometry={"plate": triangles(plate)})  # fmt: skip
+    found = [one.element for one in check(model).findings if "hardly" in one.message]
+    assert found == ["ball"]
+
+
+def test_pairs_of_many_copies_come_without_counting_them_one_by_one():
+    model = impeto.Model("m", [FLOOR, ball(), body("rod"), rule(), feeder(number=900)])
+    assert contact_pairs(model) == {"touch": (("ball", "ball"), ("ground", "ball"))}
 
 
 def test_a_feeder_inside_the_machine_is_found_before_the_run():

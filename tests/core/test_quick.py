@@ -161,3 +161,15 @@ def test_the_chain_stays_hooked_and_pulls_the_log_as_fast_as_it_is_hauled():
     assert hauled == pytest.approx(0.6 * (1.5 - 0.25), rel=1e-3)
     followed = r["log.position.x"][-1] - r["log.position.x"][0]
     assert followed == pytest.approx(hauled, abs=0.1)  # chain that lay slack or in a bend
+
+
+def test_work_of_a_servo_counts_the_mean_speed_of_a_step():
+    """A hard swing at long steps: what it puts in is what the arm has, to the order of the step."""
+    arm = impeto.Body(name="arm", mass=5, inertia=(1, 1, 1))
+    servo = impeto.Servo(name="kick", joint="pivot", freedom="turn z", proportional=500,
+                         derivative=40, limit=250, reference=1.0)  # fmt: skip
+    frames = [impeto.Frame(name="post"), impeto.Frame(name="hub", body="arm")]
+    pivot = impeto.Joint(name="pivot", frame_a="post", frame_b="hub", free=("turn z",))
+    r = quick([arm, *frames, pivot, servo], 0.1)
+    assert r["kick.work"] == pytest.approx(r["system.energy.kinetic"], rel=1e-6, abs=1e-9)
+    assert r["system.energy.kinetic"].max() > 30.0

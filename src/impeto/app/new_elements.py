@@ -152,16 +152,18 @@ def _body(document: Document) -> str:
 def _movable(document: Document) -> str:
     """The selected body, else the one added last."""
     names = [body.name for body in document.model.of(Body) if body.name != GROUND]
-    if not names:
-        raise ModelError("a body is needed first", remedy="Add the body that comes in")
-    return document.selected if document.selected in names else names[-1]
+    return _selected_or_last(document, names, "a body", "Add the body that comes in")
 
 
 def _a_frame(document: Document) -> str:
     """The selected frame, else the one added last."""
     names = [frame.name for frame in document.model.of(Frame)]
+    return _selected_or_last(document, names, "a frame", "Add one in the middle of the region")
+
+
+def _selected_or_last(document: Document, names: list[str], what: str, remedy: str) -> str:
     if not names:
-        raise ModelError("a frame is needed first", remedy="Add one in the middle of the region")
+        raise ModelError(f"{what} is needed first", remedy=remedy)
     return document.selected if document.selected in names else names[-1]
 
 

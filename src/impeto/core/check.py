@@ -313,9 +313,10 @@ def _surfaces(model: Model, scope: Scope) -> list[Finding]:
                 message = f"the mesh {shape.file} is not closed: it has {what}"
                 remedy = "What counts as inside is guessed; mend it in the program that made it"
                 listed.append(Finding("warn", body.name, message, remedy))
-    m = resolve(model, scope.case.name, copies=False)
-    for row in {shape.body: shape for shape in m.shapes if shape.kind == SOLID}.values():
-        solid = row.solid
+    m = resolve(model, scope.case.name)
+    names = [m.masters.get(body.name, body.name) for body in m.bodies]  # of copies, once
+    solids = {names[shape.body]: shape.solid for shape in m.shapes if shape.kind == SOLID}
+    for name, solid in solids.items():
         if solid is None:
             continue
         cell = float(solid.step.min())
@@ -323,7 +324,7 @@ def _surfaces(model: Model, scope: Scope) -> list[Finding]:
             thick, size = (units.shown(v, "length", 2) for v in (2.0 * solid.thickness, cell))
             listed.append(
                 Finding(
-                    "warn", m.bodies[row.body].name,
+                    "warn", name,
                     f"its mesh is about {thick} thick, which the grid of {size} for contact hardly "
                     "resolves",
                     "Choose the fine resolution in its contact rule, or a thicker solid",

@@ -55,11 +55,14 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
     bodies = band.bodies
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
     rules, holds = rules_of_bodies(scope, band, joints)
-    found: dict[str, set[tuple[str, str]]] = {rule.name: set() for rule in rules}
+    found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
     names = [band.masters.get(body.name, body.name) for body in bodies]
-    for i, j in np.argwhere(np.triu(holds >= 0)):
-        if bodies[i].shapes and bodies[j].shapes:
-            found[rules[holds[i, j]].name].add((names[i], names[j]))
+    of = np.array([names.index(name) for name in names])  # copies count as the first of them
+    shaped = np.array([bool(body.shapes) for body in bodies])
+    i, j = np.nonzero(np.triu(holds >= 0) & shaped[:, None] & shaped[None, :])
+    n = len(names)
+    for key in np.unique((holds[i, j] * n + of[i]) * n + of[j]):
+        found[rules[key // (n * n)].name].append((names[key // n % n], names[key % n]))
     return {rule: tuple(sorted(pairs)) for rule, pairs in found.items()}
 
 

@@ -67,7 +67,7 @@ def _paint_outlet(
             if i < j:
                 painter.drawLine(QPointF(*corners[i]), QPointF(*corners[j]))
     top = QPointF(float(corners[:, 0].mean()), float(corners[:, 1].min()) - 14)
-    _badge(painter, stage, outlet, top, taken)
+    _badge(painter, stage, outlet, top, chosen, taken)
 
 
 def _paint_feeder(
@@ -81,11 +81,11 @@ def _paint_feeder(
     foot = QPointF(*stage.to_screen(middle[None, :])[0])
     painter.setPen(QPen(stage.look.colour("accent" if chosen else "soft"), 1.4))
     painter.drawLine(foot - QPointF(0, 34), foot - QPointF(0, 10))
-    _badge(painter, stage, feeder, foot - QPointF(0, 34), taken)
+    _badge(painter, stage, feeder, foot - QPointF(0, 34), chosen, taken)
 
 
 def _badge(
-    painter: QPainter, stage: StageView, element: Feeder | Outlet, at: QPointF,
+    painter: QPainter, stage: StageView, element: Feeder | Outlet, at: QPointF, chosen: bool,
     taken: list[QPointF],
 ) -> None:  # fmt: skip
     """The glyph of an element with its count, above those that are there already."""
@@ -93,17 +93,18 @@ def _badge(
         at = at - QPointF(0, CROWDED)
     taken.append(at)
     stage.flow_badges[element.name] = at
-    chosen = element.name == stage.document.selected
     glyphs.draw_element_badge(painter, at, element, stage.look, chosen)
     _write_count(painter, stage, element.name, at)
 
 
 def _write_count(painter: QPainter, stage: StageView, name: str, at: QPointF) -> None:
     """What the shown run has counted at the present instant, beside a badge."""
-    run = stage.document.run
-    if run is None or f"{name}.count" not in run.recording.channels(f"{name}.count"):
+    if stage.document.run is None:
         return
-    r = run.recording
+    r = stage.document.run.recording
+    m = r.system.mechanism
+    if name not in [*(f.name for f in m.feeders), *(o.name for o in m.outlets)]:
+        return  # it was off in that run, or is new
     index = max(int(np.searchsorted(r.time, stage.document.instant, side="right")) - 1, 0)
     painter.setFont(font(12, QFont.Weight.DemiBold))
     painter.setPen(stage.look.colour("ink"))

@@ -204,14 +204,16 @@ class Scene:
 
         masters : copy -> the body that it looks like
         """
-        if self.masters == masters:
+        wanted = {copy: name for copy, name in masters.items() if name in self.actors}
+        if self.masters == wanted:
             return
         for name in self.masters:
             for actor in (*self.actors.pop(name), *self._edges_of(name)):
                 self.renderer.RemoveActor(actor)
+                self.base.pop(id(actor), None)
             self.edges.pop(name, None)
             del self.matrices[name]
-        self.masters = {copy: name for copy, name in masters.items() if name in self.actors}
+        self.masters = wanted
         for copy, name in self.masters.items():
             matrix = self.matrices[copy] = vtkMatrix4x4()
             self.actors[copy] = [self._twin(actor, matrix) for actor in self.actors[name]]

@@ -130,34 +130,20 @@ class StageView(QWidget):
     def _repose(self, _time: float = 0.0) -> None:
         """Bodies to their places: of the shown run, or as written where there is none."""
         self._placed = dict(self._written)
-        run = self.document.run
-        if run is not None:
-            origins, rotations = poses(run.recording, self.document.instant)
-            for name, row in run.recording.bodies.items():
-                if row and name in self._placed:
-                    self._placed[name] = origins[row], rotations[row]
-        for name, (origin, rotation) in self._placed.items():
-            self.scene.place(name, origin, rotation)
-        self._show_present()
-        self.refresh(moving=run is not None)
-
-    def _show_present(self) -> None:
-        """Copies and bodies that are there at this instant; what is fed fades while a run shows."""
-        run = self.document.run
+        run, there = self.document.run, dict[str, bool]()
         masters = run.recording.system.mechanism.masters if run is not None else {}
         self.scene.set_copies(masters)
-        there: dict[str, bool] = {}
         if run is not None:
             there = present_at(run.recording, self.document.instant)
             origins, rotations = poses(run.recording, self.document.instant)
-            for name in masters:
-                row = run.recording.bodies[name]
-                self.scene.place(name, origins[row], rotations[row])
-        fed = set(masters.values())
-        for name in self._written:
+            for name, row in run.recording.bodies.items():
+                if row and (name in self._placed or name in masters):
+                    self._placed[name] = origins[row], rotations[row]
+        fed = set(masters.values())  # fades while its copies are shown
+        for name, (origin, rotation) in self._placed.items():
+            self.scene.place(name, origin, rotation)
             self.scene.show(name, there.get(name, True), faded=name in fed)
-        for name in masters:
-            self.scene.show(name, there[name])
+        self.refresh(moving=run is not None)
 
     def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
         """Show bodies somewhere else for a moment, as a mode does; `show_present` ends that."""

@@ -20,7 +20,7 @@ Floats = npt.NDArray[np.float64]
 # What shapes bodies and joints: it cannot change during a run.
 FIXED = (
     "mass", "inertia", "origin", "joint_body", "joint_point", "joint_axes", "row", "coordinate",
-    "instruction", "link_point", "switch", "extra", "measured", "outlet_takes",
+    "instruction", "link_point", "switch", "extra", "measured",
 )  # fmt: skip
 
 

@@ -90,18 +90,9 @@ def _around(T, shape, close, cx, cy, cz, ax, ay, az, radius, d, gx, gy, gz):
         there = field(T, shape, cx - radius * ux, cy - radius * uy, cz - radius * uz)
         if found and there[0] >= d:
             return _between(
-                T,
-                shape,
-                close,
-                cx,
-                cy,
-                cz,
-                radius,
-                (d, gx, gy, gz),
-                there,
-                (bx, by, bz),
+                T, shape, close, cx, cy, cz, radius, (d, gx, gy, gz), there, (bx, by, bz),
                 (ux, uy, uz),
-            )
+            )  # fmt: skip
         bx, by, bz, found = ux, uy, uz, True
         d, gx, gy, gz = there
     return d, gx, gy, gz, bx, by, bz

@@ -220,7 +220,8 @@ def share_of(T, patch, weight):
 @kernel
 def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts):
     """A line or bar that is deepest at the share `at`: at both ends of the stretch around it, or
-    there alone where two bars cross."""
+    there alone where two bars cross. In quick mode a point is only as stiff as the step can follow,
+    and two of them give way less than one."""
     turn, out, along = S.contact_work[0:3, 0:3], S.contact_work[4], S.contact_work[5, 0:3]
     b, value = row[SHAPE_B], T.feature_value[f]
     roundings = value[FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]

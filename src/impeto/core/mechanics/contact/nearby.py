@@ -333,7 +333,8 @@ def closing_bound(T, S, a, b):
 def travel_left(T, S):
     """Time [s] for which the list of near pairs stays good at the present speeds.
 
-    Notes in S.near_count[1] when half of that is used up.
+    Notes in S.near_count[1] when so much of the margin is used up that a pair which is not in the
+    list may soon come within reach.
     """
     margin = S.near_margin[0]
     left = np.inf

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from copy import copy
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -68,7 +69,7 @@ def company(scope: Scope, copies: bool = True) -> Company:
                     f"its copy would be called '{name}', which is taken", element=feeder.name,
                     field="body", remedy=f"Rename {name}",
                 )  # fmt: skip
-        on += [replace(master, name=name) for name in names]
+        on += [_named(master, name) for name in names]
         masters |= dict.fromkeys(names, master.name)
         made[feeder.name] = names
     if len(masters) > MOST_COPIES:
@@ -77,6 +78,13 @@ def company(scope: Scope, copies: bool = True) -> Company:
             remedy=f"Keep them to {MOST_COPIES}",
         )  # fmt: skip
     return Company(tuple(on), masters, made)
+
+
+def _named(master: Body, name: str) -> Body:
+    """The body under another name, without checking all its fields again."""
+    made = copy(master)
+    object.__setattr__(made, "name", name)
+    return made
 
 
 def feeders_of(scope: Scope) -> list[Feeder]:
