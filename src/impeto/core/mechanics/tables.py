@@ -193,7 +193,7 @@ class Workspace(Pack):
     near: Ints  # (P, 6) pairs of shapes that are near, see contact.columns
     near_gap: Floats  # (P,) m, least distance
     near_from: Floats  # (H, 3) m, centres when the list was made
-    near_margin: Floats  # (4,) of the list [m], reach [m], features.CLOSE, 1 within a step
+    near_margin: Floats  # (5,) how far pairs are looked at, see contact.columns
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
     near_pose: Floats  # (P, 12) where places of contact were last sought, see contact.columns
     sample_gap: Floats  # (M,) m, scratch of that

@@ -68,7 +68,7 @@ def new_workspace(T: Tables) -> Workspace:
         near_pose=np.zeros((0, POSE_WIDTH)),
         sample_gap=np.zeros(len(T.sample)),
         near_from=np.zeros((len(T.shape), 3)),
-        near_margin=np.zeros(4),
+        near_margin=np.zeros(5),
         near_count=np.zeros(3, dtype=np.int64),
         patch=np.zeros((slots, PATCH_WIDTH)),
         contact_energy=np.zeros(len(T.rule)),

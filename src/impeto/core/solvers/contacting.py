@@ -78,7 +78,7 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     S.patch[goes_to], states[goes_to] = patches, memories
     S.near[: len(rows)] = rows
     S.near_from[:] = S.shape_place[:, :3]
-    S.near_margin[:] = margin, margin, CLOSE, 0.0
+    S.near_margin[:] = margin, margin, CLOSE, 0.0, np.inf
     S.near_count[:] = len(rows), 0, slots
     seek_places(T, S)
     return T, S, y

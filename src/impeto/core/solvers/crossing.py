@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.tables import Tables, Workspace
-from impeto.core.solvers.smooth import STAGES, Method, interpolate, set_dense
+from impeto.core.solvers.method import STAGES, Method, interpolate, set_dense
 from impeto.core.solvers.switching import EVALUATIONS, TIME, Integration
 
 Floats = npt.NDArray[np.float64]

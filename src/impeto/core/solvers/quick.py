@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.columns import DEPTH
+from impeto.core.mechanics.contact.columns import DEPTH, KNOWN, LISTED, LOOKED
 from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.impulses import (
     AVERAGE,
@@ -139,7 +139,10 @@ class Quick:
             T, S, state = run.tables, run.workspace, run.state
             now = float(state.clock[sw.TIME])
             S.quick[0] = GEOMETRY
-            S.near_margin[1:3] = min(float(S.near_margin[0]), self._reach()), ROUGHLY
+            S.near_margin[LOOKED : KNOWN + 1] = (
+                min(float(S.near_margin[LISTED]), self._reach()),
+                ROUGHLY,
+            )
             derivative(T, S, now, state.y, state.rate)
             S.quick[0] = AVERAGE
             state.counts[sw.EVALUATIONS] += 1

@@ -39,7 +39,7 @@ from impeto.core.mechanics.tables import (
     Workspace,
 )
 from impeto.core.model.model import QUICK
-from impeto.core.solvers import smooth, suspects
+from impeto.core.solvers import method, smooth, suspects
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import renewed, trust_overlaps
 from impeto.core.solvers.crossing import first_crossing, smallest_step
@@ -143,8 +143,8 @@ class Run:
         """Arrays of an integration from a state; what goes on from `old` is taken over."""
         size, coordinates = len(y), len(self.tables.coordinate)
         fresh = sw.Integration(
-            clock=np.zeros(10),
-            counts=np.zeros(9, dtype=np.int64),
+            clock=np.zeros(11),
+            counts=np.zeros(11, dtype=np.int64),
             y=y.copy(),
             fresh=np.zeros(size),
             trial=np.zeros(size),
@@ -224,6 +224,7 @@ class Run:
         energy = float(T.mass[1:].sum()) * float(state.scale[0]) ** 2
         state.floor[T.extra[X_STOPS] : T.extra[X_STOPS + 1]] = energy
         state.floor[T.extra[X_CONTACTS] : T.extra[X_CONTACTS + 1]] = energy
+        state.clock[sw.SHORT_STEP] = self.plan.end
         state.clock[sw.STEP] = self._fitting_step()
 
     def _fitting_step(self) -> float:
@@ -258,7 +259,7 @@ class Run:
         if self.quick:
             return Quick(self).go(progress)
         chunk, end = 20, self.plan.end
-        coefficients = smooth.method()
+        coefficients = method.method()
         touching = len(self.tables.shape) > 0  # only the smooth integrator follows contacts
         watch = 1 if self.plan.integrator == "automatic" and not touching else 0
         stiff = self.plan.integrator == "stiff" and not touching
@@ -290,7 +291,7 @@ class Run:
             if progress and not progress(solved / end, solved):
                 return cancelled(solved)
 
-    def _advance(self, coefficients: smooth.Method, chunk: int, watch: int, landing: int) -> int:
+    def _advance(self, coefficients: method.Method, chunk: int, watch: int, landing: int) -> int:
         plan = self.plan
         return int(
             smooth.advance(
@@ -299,7 +300,7 @@ class Run:
             )
         )  # fmt: skip
 
-    def _land(self, coefficients: smooth.Method) -> int:
+    def _land(self, coefficients: method.Method) -> int:
         """Step exactly to where the first guard fails within the step just tried, and change."""
         T, S, state = self.tables, self.workspace, self.state
         whole = float(state.clock[sw.TRIED])

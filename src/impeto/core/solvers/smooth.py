@@ -1,22 +1,28 @@
-"""The smooth integrator: index-1 equations with DOP853 and projection after every step.
+"""The smooth integrator: index-1 equations with an explicit method of order 8 and projection after
+every step.
 
-Hairer, Nørsett, Wanner, Solving Ordinary Differential Equations I (1993): the method of order 8
-with error estimates of order 5 and 3 and a dense output of order 7. The coefficients are SciPy's.
+Where contacts keep steps shorter than errors would, a method of order 5 does for half the
+evaluations.
 """
 
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
-from scipy.integrate import DOP853
 
 from impeto.core.mechanics.contact.nearby import after_step, set_reach
 from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.kinematics import is_away
-from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
+from impeto.core.solvers.method import (
+    SHORT_STAGES,
+    STAGES,
+    combine,
+    error_norm,
+    interpolate,
+    set_dense,
+    stages,
+)
 from impeto.core.solvers.output import store
 from impeto.core.solvers.switching import (
     ACCEPTED,
@@ -26,17 +32,17 @@ from impeto.core.solvers.switching import (
     LONGEST_TOUCH,
     LONGEST_TURN,
     REJECTED,
+    REPEATED,
+    ROUGH,
+    SHORT_STEP,
     STEP,
     STIFF_STEPS,
-    SUSPECT,
     TIME,
     TRIED,
     WORST_GAP,
     WRITTEN,
 )
 
-Floats = npt.NDArray[np.float64]
-STAGES = 12
 OUTPUTS_IN_STEP = 50  # at most, with contacts
 (
     DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING, RENEW,
@@ -44,35 +50,11 @@ OUTPUTS_IN_STEP = 50  # at most, with contacts
 ) = range(11)  # fmt: skip
 TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
 STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
+WORTH = 0.6  # of the step of order 8: from where one of order 5 goes further for what it costs
+SOON = 6.0  # steps within which a contact is to be made or has just been
+FAILED, MOST_ROUGH = 5, 15  # accepted steps that weigh up one that failed; that are remembered
+REGROWN = 1.05  # of the step of the method that is not in use
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
-
-
-class Method(Pack):
-    """Coefficients of DOP853, the three extra stages of the dense output included."""
-
-    a: Floats  # (16, 15)
-    b: Floats  # (12,)
-    c: Floats  # (16,)
-    e3: Floats  # (12,)
-    e5: Floats  # (12,)
-    d: Floats  # (4, 16)
-
-
-def method() -> Method:
-    """The coefficients as arrays for the kernels."""
-    a = np.zeros((16, 16))
-    a[:STAGES, :STAGES] = DOP853.A
-    a[STAGES, :STAGES] = DOP853.B
-    a[13:, :16] = DOP853.A_EXTRA[:, :16]
-    c = np.concatenate([DOP853.C, [1.0], DOP853.C_EXTRA])
-    return Method(
-        a,
-        np.ascontiguousarray(DOP853.B),
-        c,
-        np.ascontiguousarray(DOP853.E3[:STAGES]),
-        np.ascontiguousarray(DOP853.E5[:STAGES]),
-        np.ascontiguousarray(DOP853.D),
-    )
 
 
 @kernel
@@ -98,33 +80,51 @@ def advance(
         left = end - t
         if not has_room(T, S, out, count[WRITTEN]):
             return FULL
-        h = min(clock[STEP], longest, left, clock[LONGEST_TURN], clock[LONGEST_TOUCH])
+        most = min(longest, left, clock[LONGEST_TURN], clock[LONGEST_TOUCH])
         if T.shape.shape[0] > 0:
-            h = min(h, max(out.time[last_in_step(out, count[WRITTEN])] - t, 1e-3 * h))
+            h = min(clock[STEP], most)
+            most = min(most, max(out.time[last_in_step(out, count[WRITTEN])] - t, 1e-3 * h))
+        short = landing == 0 and is_worth(T, out, clock, count, most, end)
+        h = min(clock[SHORT_STEP] if short else clock[STEP], most)
         if left - h < 1e-3 * h:
             h = left
         if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
             return TOO_SMALL
-        stages(T, S, M, state, t, h, 1, STAGES)
-        count[EVALUATIONS] += STAGES - 1
-        combine(state.fresh, y, state.k, M.b, h, STAGES)
-        error = error_norm(T, S, M, state, h, tolerance, size)
+        last = SHORT_STAGES if short else STAGES
+        count[EVALUATIONS] += last
+        count[REPEATED] = 0
+        error = 0.0
+        if short:
+            stages(T, S, M.short_a, M.short_c, state, t, h, 1, SHORT_STAGES)
+            combine(state.fresh, y, state.k, M.short_b, h, SHORT_STAGES)
+        else:
+            stages(T, S, M.a, M.c, state, t, h, 1, STAGES)
+            combine(state.fresh, y, state.k, M.b, h, STAGES)
+            error = error_norm(T, S, M.e5, M.e3, state, h, tolerance, size)
+        gap = 0.0
+        if error <= 1.0 or landing != 0:
+            gap = project(T, S, t + h, state.fresh, limit, state.scale[1])
+            torn = not (gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0])
+            if torn and not short:
+                return CONFLICT
+            derivative(T, S, t + h, state.fresh, state.k[last])
+            if short:
+                error = error_norm(T, S, M.short_e, M.none, state, h, tolerance, size)
+                error = np.inf if torn else error
         if not error <= 1.0 and landing == 0:
             count[REJECTED] += 1
-            finite = np.isfinite(error)
-            clock[STEP] = h * (max(0.1, 0.9 * error**-0.125) if finite else 0.1)
-            if not finite and clock[STEP] < 1e-10:
+            if not np.isfinite(error) and h < 1e-10:
                 return NOT_FINITE
+            shrink(clock, h, error, short)
+            count[ROUGH] = min(count[ROUGH] + FAILED, MOST_ROUGH)
             continue
-        gap = project(T, S, t + h, state.fresh, limit, state.scale[1])
-        if not (gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0]):
-            return CONFLICT
-        derivative(T, S, t + h, state.fresh, state.k[STAGES])
-        count[EVALUATIONS] += 1
         if landing == 0 and failed(S.guard):
+            if short:  # the instant is found on the dense output of the other method
+                clock[STEP], count[REPEATED] = h, 1
+                continue
             clock[TRIED] = h
             return CROSSING
-        stiff = watch != 0 and stiffness(state, h, n) > STABLE
+        stiff = watch != 0 and not short and stiffness(state, h, n) > STABLE
         copy(S.guard, S.before)
         note_places(T, S)
         copy(S.coordinate, state.turned)
@@ -132,7 +132,8 @@ def advance(
             state.followed[p] = S.track[p, 0]
         clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
         written = count[WRITTEN]
-        write_outputs(T, S, M, state, out, t, h, limit, end)
+        if not short:
+            write_outputs(T, S, M, state, out, t, h, limit, end)
         if T.shape.shape[0] > 0:
             if count[WRITTEN] > written:
                 derivative(T, S, t + h, state.fresh, state.rate)
@@ -142,11 +143,12 @@ def advance(
         for p in range(S.along.shape[0]):
             S.along[p] = state.followed[p]
         copy(state.fresh, y)
-        copy(state.k[STAGES], state.k[0])
+        copy(state.k[last], state.k[0])
         clock[TIME] = end if h == left else t + h
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
-        clock[STEP] = h * min(6.0, 0.9 * max(error, 1e-12) ** -0.125)
+        grow(clock, h, error, short)
+        count[ROUGH] = max(count[ROUGH] - 1, 0)
         count[ACCEPTED] += 1
         update_scale(state, n, size)
         if S.near_count[1] != 0:
@@ -159,6 +161,42 @@ def advance(
         elif count[EASY_STEPS] >= 6:
             count[STIFF_STEPS] = 0
     return GOING_ON
+
+
+@kernel
+def is_worth(T, out, clock, count, most, end):
+    """Whether a step of order 5 goes further for what it costs: only while contacts are made or
+    steps often fail, and not where outputs lie in it."""
+    smooth = clock[LONGEST_TOUCH] > SOON * clock[STEP] and count[ROUGH] < FAILED
+    if T.shape.shape[0] == 0 or smooth or count[REPEATED] != 0:
+        return False
+    h, t, index = min(clock[SHORT_STEP], most), clock[TIME], count[WRITTEN]
+    if index >= out.time.shape[0] or out.time[index] <= t + h or t + h >= end:
+        return False
+    return h > WORTH * min(clock[STEP], most)
+
+
+@kernel
+def shrink(clock, h, error, short):
+    """Steps after one that was not accurate enough; where the other method asks for more it is
+    likely to fail as well."""
+    power = 0.2 if short else 0.125
+    less = h * (max(0.1, 0.9 * error**-power) if np.isfinite(error) else 0.1)
+    if short:
+        clock[SHORT_STEP], clock[STEP] = less, min(clock[STEP], h)
+    else:
+        clock[STEP], clock[SHORT_STEP] = less, min(clock[SHORT_STEP], less)
+
+
+@kernel
+def grow(clock, h, error, short):
+    """Steps after an accepted one; the other method is tried again after a while."""
+    if short:
+        more = h * min(1.2, 0.85 * max(error, 1e-12) ** -0.2)
+        clock[SHORT_STEP], clock[STEP] = more, REGROWN * clock[STEP]
+    else:
+        more = h * min(6.0, 0.9 * max(error, 1e-12) ** -0.125)
+        clock[STEP], clock[SHORT_STEP] = more, REGROWN * clock[SHORT_STEP]
 
 
 @kernel
@@ -208,27 +246,6 @@ def stiffness(state, h, n):
     return h * np.sqrt(top / bottom) if bottom > 0.0 else 0.0
 
 
-@inlined
-def stages(T, S, M, state, t, h, first, last):
-    """Evaluate the stages first … last − 1 of a step."""
-    S.near_margin[3] = 1.0
-    for s in range(first, last):
-        combine(state.trial, state.y, state.k, M.a[s], h, s)
-        derivative(T, S, t + M.c[s] * h, state.trial, state.k[s])
-    S.near_margin[3] = 0.0
-
-
-@kernel
-def combine(out, y, k, weights, h, count):
-    """out = y + h Σ weights·k"""
-    copy(y, out)
-    for s in range(count):
-        w = h * weights[s]
-        if w != 0.0:
-            for i in range(y.shape[0]):
-                out[i] += w * k[s, i]
-
-
 @kernel
 def update_scale(state, n, size):
     """Largest speed and spin so far: what velocity errors are relative to."""
@@ -241,57 +258,13 @@ def update_scale(state, n, size):
     state.scale[1] = max(spin, speed / size)
 
 
-@kernel
-def error_norm(T, S, M, state, h, tolerance, size):
-    """Estimated error of the step over the tolerance (Hairer's mix of orders 5 and 3).
-
-    Of the extra states only those steer the step that act back: currents and states of servos.
-    """
-    n = T.mass.shape[0] - 1
-    total5, total3, worst, count = 0.0, 0.0, -1.0, 0
-    for i in range(13 * n):
-        if is_away(T, S, 1 + (i // 7 if i < 7 * n else (i - 7 * n) // 6)):
-            continue
-        count += 1
-        if i < 7 * n:
-            scale = size if i % 7 < 3 else 1.0
-        else:
-            scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
-        e5, e3 = 0.0, 0.0
-        for s in range(STAGES):
-            e5 += M.e5[s] * state.k[s, i]
-            e3 += M.e3[s] * state.k[s, i]
-        e5 /= scale * tolerance
-        e3 /= scale * tolerance
-        total5 += e5 * e5
-        total3 += e3 * e3
-        if e5 * e5 > worst or not np.isfinite(e5):
-            worst = e5 * e5
-            state.clock[SUSPECT] = i
-    for i in range(state.floor.shape[0]):
-        if np.isfinite(state.floor[i]):
-            e5, e3 = 0.0, 0.0
-            for s in range(STAGES):
-                e5 += M.e5[s] * state.k[s, 13 * n + i]
-                e3 += M.e3[s] * state.k[s, 13 * n + i]
-            scale = max(state.floor[i], abs(state.y[13 * n + i])) * tolerance
-            total5 += (e5 / scale) ** 2
-            total3 += (e3 / scale) ** 2
-            count += 1
-    if not np.isfinite(total5 + total3):
-        return np.inf
-    if total5 == 0.0 and total3 == 0.0:
-        return 0.0
-    return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * count)
-
-
 @inlined
 def write_outputs(T, S, M, state, out, t, h, limit, end):
     """Interpolate, project and store every output time within the step."""
     index = state.counts[WRITTEN]
     if index >= out.time.shape[0] or (out.time[index] > t + h and t + h < end):
         return
-    stages(T, S, M, state, t, h, 13, 16)
+    stages(T, S, M.a, M.c, state, t, h, 13, 16)
     state.counts[EVALUATIONS] += 3
     set_dense(state.dense, state, M, h)
     while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
@@ -302,29 +275,3 @@ def write_outputs(T, S, M, state, out, t, h, limit, end):
         state.counts[EVALUATIONS] += 1
         index += 1
     state.counts[WRITTEN] = index
-
-
-@kernel
-def set_dense(dense, state, M, h):
-    """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
-    k = state.k
-    for i in range(state.y.shape[0]):
-        change = state.fresh[i] - state.y[i]
-        dense[0, i] = change
-        dense[1, i] = h * k[0, i] - change
-        dense[2, i] = 2.0 * change - h * (k[STAGES, i] + k[0, i])
-        for row in range(4):
-            total = 0.0
-            for s in range(16):
-                total += M.d[row, s] * k[s, i]
-            dense[3 + row, i] = h * total
-
-
-@kernel
-def interpolate(out, y, dense, x):
-    """State at the share x of the step."""
-    for i in range(y.shape[0]):
-        value = 0.0
-        for row in range(6, -1, -1):
-            value = (value + dense[row, i]) * (x if row % 2 == 0 else 1.0 - x)
-        out[i] = y[i] + value

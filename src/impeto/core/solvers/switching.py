@@ -28,11 +28,13 @@ Floats = npt.NDArray[np.float64]
 # Clock entries.
 (
     TIME, STEP, WORST_GAP, ERROR, SUSPECT, CROSSED, PROGRESS_AT, TRIED, LONGEST_TURN, LONGEST_TOUCH,
-) = range(10)  # fmt: skip
+    SHORT_STEP,
+) = range(11)  # fmt: skip
 # Count entries.
 (
     ACCEPTED, REJECTED, EVALUATIONS, WRITTEN, CHANGES, CROWDED, STIFF_STEPS, EASY_STEPS, LOGGED,
-) = range(9)  # fmt: skip
+    REPEATED, ROUGH,
+) = range(11)  # fmt: skip
 MOST_CHANGES = 400  # switches that change without time going on
 
 
@@ -40,9 +42,9 @@ class Integration(Pack):
     """State of an integration, changed in place."""
 
     clock: (
-        Floats  # (10,) time, step, gap, sum of errors, suspect, crossed switch, marks of progress
+        Floats  # (11,) time, step, gap, sum of errors, suspect, crossed switch, marks of progress
     )
-    counts: npt.NDArray[np.int64]  # (9,) steps, evaluations, outputs, changes, signs of stiffness
+    counts: npt.NDArray[np.int64]  # (11,) steps, evaluations, outputs, changes, signs of stiffness
     y: Floats
     fresh: Floats  # candidate state
     trial: Floats

@@ -14,6 +14,7 @@ from impeto.core.mechanics.contact.columns import (
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
+    LOOKED,
     ROUNDING,
     SHAPE_A,
     SHAPE_B,
@@ -43,7 +44,7 @@ def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
     slot = row[FIRST_SLOT]
     gap, kind, i, k = furthest_axis(T, S, a, b, turn, offset)
     points = 0
-    if gap <= S.near_margin[1]:
+    if gap <= S.near_margin[LOOKED]:
         if kind == 2:
             points = 1
             cross_edges(clip, turn, offset, i, k)
@@ -54,7 +55,7 @@ def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
     axis = clip[AXIS]
     for corner in range(CORNERS):
         point = clip[FIRST_POLYGON + corner]
-        if corner >= points or point[3] > S.near_margin[1]:
+        if corner >= points or point[3] > S.near_margin[LOOKED]:
             set_apart(S.patch, slot + corner, 1)
             continue
         out[0] = point[3] + rounding_a + rounding_b

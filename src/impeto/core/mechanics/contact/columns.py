@@ -31,6 +31,10 @@ FIRST_NODE, NODES, GRID_WIDTH = 0, 1, 4
 ORIGIN, STEP, GRID_VALUES = 0, 3, 6
 SAMPLE_KIND, NEIGHBOUR, SAMPLE_WIDTH = 0, 1, 9
 POINT_AT, OUTWARD, TANGENT, REACH, SAMPLE_VALUES = 0, 3, 6, 9, 10
+# S.near_margin: of the list [m]; how far evaluations look [m]; how well deepest places are known
+# (features.CLOSE); within a step, from which distance [m] pairs do not meet in it, 0 at its ends;
+# the fastest [m/s] that two shapes near each other.
+LISTED, LOOKED, KNOWN, BEYOND, NEARING = range(5)
 # S.near_pose: turn and offset of A in B when places were last sought.
 SOUGHT_TURN, SOUGHT_AT, POSE_WIDTH = 0, 9, 12
 STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in

@@ -12,6 +12,7 @@ import numpy as np
 
 from impeto.core.mechanics.contact.columns import KIND, SIZE
 from impeto.core.mechanics.contact.fields import (
+    BLOCK,
     CAPSULE,
     CONE,
     DRAWN,
@@ -153,8 +154,12 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
         share = nearest_to_bar(value, turn, offset, T.shape_value[shape, SIZE + 1])
         probe(T, feature, share, close, shape, turn, offset, out)
         return share if out[0] <= reach else -1.0
-    if T.feature[feature] == LINE and kind == PIPE:
-        share = end_in_bore(value, turn, offset, T.shape_value[shape, SIZE : SIZE + 3])
+    if T.feature[feature] == LINE and (kind == PIPE or kind == BLOCK):
+        size = T.shape_value[shape, SIZE : SIZE + 3]
+        if kind == PIPE:
+            share = end_in_bore(value, turn, offset, size)
+        else:
+            share = nearest_to_block(value, turn, offset, size)
         if share >= 0.0:
             probe(T, feature, share, close, shape, turn, offset, out)
             return share if out[0] <= reach else -1.0
@@ -247,6 +252,54 @@ def nearest_to_bar(value, turn, offset, half):
 
 
 @kernel
+def nearest_to_block(value, turn, offset, half):
+    """Share of a line that is nearest to a block of these half lengths; −1 where it goes through.
+
+    The slope of the squared distance along the line is continuous, never falls, and is linear
+    between the planes of the faces: those where it changes sign enclose its root.
+    """
+    px, py, pz = _turned(turn, value[0], value[1], value[2])
+    dx, dy, dz = _turned(turn, value[3] - value[0], value[4] - value[1], value[5] - value[2])
+    p, d = (px + offset[0], py + offset[1], pz + offset[2]), (dx, dy, dz)
+    low, high = 0.0, 1.0
+    below, above = slope_to_block(p, d, half, low), slope_to_block(p, d, half, high)
+    share = 0.5
+    if below >= 0.0:
+        share = low
+    elif above <= 0.0:
+        share = high
+    else:
+        for side in range(6):
+            k = side // 2
+            level = half[k] if side % 2 == 0 else -half[k]
+            if abs(d[k]) < 1e-300:
+                continue
+            at = (level - p[k]) / d[k]
+            if not low < at < high:
+                continue
+            slope = slope_to_block(p, d, half, at)
+            if slope > 0.0:
+                high, above = at, slope
+            else:
+                low, below = at, slope
+        share = low - below * (high - low) / (above - below)
+    for k in range(3):
+        if abs(p[k] + share * d[k]) > half[k]:
+            return share
+    return -1.0
+
+
+@kernel
+def slope_to_block(p, d, half, share):
+    """Half the slope of the squared distance from a block at a share of the line p + share·d."""
+    slope = 0.0
+    for k in range(3):
+        x = p[k] + share * d[k]
+        slope += d[k] * (x - min(max(x, -half[k]), half[k]))
+    return slope
+
+
+@kernel
 def end_in_bore(value, turn, offset, size):
     """The end of a line in the bore of a tube that is nearest to its wall (the distance from it is
     concave along the line); −1 where an end is outside the bore.
@@ -271,32 +324,39 @@ def end_of_stretch(T, found, along, outer, level, close, shape):
 
     found : what probe() left at the deepest place;  along : (3,) the feature, axes of the other
     outer : share, with sign, where the feature ends
+    The first try is on the chord, the others by Newton's method; where that leads out of what is
+    known to enclose the place, halves.
     Returns the share and the distance there.
     """
-    x, y, z = found[4], found[5], found[6]
-    value, _, _, _ = field(
-        T, shape,
-        x + outer * along[0], y + outer * along[1], z + outer * along[2],
-    )  # fmt: skip
+    value, slope = distance_along(T, found, along, outer, shape)
     above = value - level
     if above <= 0.0:
         return outer, value
-    inner, below, kept, share = 0.0, found[0] - level, 0, 0.0
+    inner, below, share = 0.0, found[0] - level, 0.0
+    next_ = -below * outer / (above - below)
     for _ in range(ROUNDS):
-        share = inner - below * (outer - inner) / (above - below)
-        value, _, _, _ = field(
-            T, shape,
-            x + share * along[0], y + share * along[1], z + share * along[2],
-        )  # fmt: skip
+        share = next_
+        value, slope = distance_along(T, found, along, share, shape)
         off = value - level
-        if abs(off) < LEVEL * close * (level - found[0]) or abs(outer - inner) < close:
+        if abs(off) < LEVEL * close * (level - found[0]):
             break
         if off > 0.0:
             outer, above = share, off
-            below = 0.5 * below if kept > 0 else below
-            kept = 1
         else:
             inner, below = share, off
-            above = 0.5 * above if kept < 0 else above
-            kept = -1
+        next_ = share - off / slope if slope != 0.0 else inner
+        if not min(inner, outer) < next_ < max(inner, outer):
+            next_ = 0.5 * (inner + outer)
+        if abs(next_ - share) < close:
+            break
     return share, value
+
+
+@kernel
+def distance_along(T, found, along, share, shape):
+    """The distance at a share of the way from the deepest place, and its slope along it."""
+    d, gx, gy, gz = field(
+        T, shape,
+        found[4] + share * along[0], found[5] + share * along[1], found[6] + share * along[2],
+    )  # fmt: skip
+    return d, gx * along[0] + gy * along[1] + gz * along[2]

@@ -12,6 +12,7 @@ import numpy as np
 from impeto.core.mechanics.contact.blocks import touch_blocks
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
+    BEYOND,
     BODY,
     BOUND,
     CROSSING,
@@ -20,7 +21,10 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_SLOT,
     HALVED,
     KIND,
+    KNOWN,
     LAST_FEATURE,
+    LISTED,
+    LOOKED,
     REST,
     ROUNDING,
     RULE,
@@ -65,7 +69,7 @@ def add_contacts(T, S, y):
     n, first = T.mass.shape[0] - 1, T.extra[X_CONTACTS]
     S.contact_energy[:] = 0.0
     for rule in range(T.rule.shape[0]):
-        S.contact_sense[rule, 0], S.contact_sense[rule, 1] = S.near_margin[1], 0.0
+        S.contact_sense[rule, 0], S.contact_sense[rule, 1] = S.near_margin[LOOKED], 0.0
     S.power[first : T.extra[X_CONTACTS + 1]] = 0.0
     S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]] = 0.0
     S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = 0.0
@@ -73,8 +77,11 @@ def add_contacts(T, S, y):
     rates = S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]]
     absorbed = S.power[first : T.extra[X_CONTACTS + 1]]
     belts = S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]]
+    within = S.near_margin[BEYOND]
     for index in range(S.near_count[0]):
-        row = S.near[index]
+        row, gap = S.near[index], S.near_gap[index]
+        if 0.0 < within < gap:
+            continue
         if S.on[T.rule[row[RULE], 0]] == 0.0:
             set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
             continue
@@ -82,13 +89,13 @@ def add_contacts(T, S, y):
         if S.quick[0] > 0.0 and kinds == (BLOCK, BLOCK):
             turn, offset = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3]
             set_turn(S, row[SHAPE_A], row[SHAPE_B], turn, offset)
-            S.near_gap[index] = touch_blocks(
-                T, S, row, turn, offset, bristles, rates, absorbed, belts
-            )
+            gap = touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts)
         else:
-            S.near_gap[index] = add_pair(T, S, row, bristles, rates, absorbed, belts)
+            gap = add_pair(T, S, row, bristles, rates, absorbed, belts)
+        if within == 0.0:
+            S.near_gap[index] = gap
         sense = S.contact_sense[row[RULE]]
-        sense[0] = min(sense[0], S.near_gap[index])
+        sense[0] = min(sense[0], gap)
 
 
 @kernel
@@ -125,7 +132,7 @@ def set_turn(S, a, b, turn, offset):
 @kernel
 def add_pair(T, S, row, bristles, rates, absorbed, belts):
     """One near pair; returns a distance [m] that lies between the two at least."""
-    a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[1]
+    a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[LOOKED]
     work = S.contact_work
     turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
     slot, rounding = row[FIRST_SLOT], T.shape_value[b, ROUNDING]
@@ -154,7 +161,7 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
             weight *= 1.0 - flat
         if style == POINT or style == RIM:
             if weight > 0.0:
-                probe(T, f, 0.0, S.near_margin[2], b, turn, offset, out)
+                probe(T, f, 0.0, S.near_margin[KNOWN], b, turn, offset, out)
                 gap = min(gap, out[0] - roundings)
             if weight > 0.0 and out[0] - roundings <= reach:
                 touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
@@ -164,7 +171,7 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
             continue
         at = -1.0
         if weight > 0.0:
-            at = deepest(T, f, reach + roundings, S.near_margin[2], b, turn, offset, out)
+            at = deepest(T, f, reach + roundings, S.near_margin[KNOWN], b, turn, offset, out)
         if at < 0.0:
             set_apart(S.patch, slot, 2)
         else:
@@ -183,7 +190,7 @@ def touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
     """
     a, b, work = row[SHAPE_A], row[SHAPE_B], S.contact_work
     turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
-    gap, roundings = S.near_margin[1], T.feature_value[f, FEATURE_ROUNDING]
+    gap, roundings = S.near_margin[LOOKED], T.feature_value[f, FEATURE_ROUNDING]
     roundings += T.shape_value[b, ROUNDING]
     thick = T.shape_value[b, THICKNESS] + T.feature_value[f, FEATURE_ROUNDING]
     rule, pool = T.rule_value[row[RULE]], S.contact_pool
@@ -226,7 +233,7 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
     b, value = row[SHAPE_B], T.feature_value[f]
     roundings = value[FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
     least, x, y, z = out[0], out[4], out[5], out[6]
-    level = least + STRETCH * max(roundings - least, 0.0) + LEAST_STRETCH * S.near_margin[0]
+    level = least + STRETCH * max(roundings - least, 0.0) + LEAST_STRETCH * S.near_margin[LISTED]
     if S.patch[slot, ANCHOR] == CROSSING and S.quick[0] == 0.0:
         touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
         set_apart(S.patch, slot + 1, 1)
@@ -235,7 +242,9 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
     for side in range(2):
         out[0], out[4], out[5], out[6] = least, x, y, z
         if least < roundings:
-            moved, distance = end_of_stretch(T, out, along, side - at, level, S.near_margin[2], b)
+            moved, distance = end_of_stretch(
+                T, out, along, side - at, level, S.near_margin[KNOWN], b
+            )
             out[0], out[4] = distance, x + moved * along[0]
             out[5], out[6] = y + moved * along[1], z + moved * along[2]
         touch(T, S, row, f, slot + side, 0.5 * weight, 0, bristles, rates, absorbed, belts)

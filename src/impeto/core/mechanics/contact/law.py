@@ -23,7 +23,9 @@ def elastic(stiffness, exponent, depth, thickness):
     nothing is pressed through.
     """
     soft = min(depth, 0.5 * thickness)
-    power = stiffness * REFERENCE_DEPTH * (soft / REFERENCE_DEPTH) ** exponent
+    power = stiffness * soft
+    if exponent != 1.0:
+        power = stiffness * REFERENCE_DEPTH * (soft / REFERENCE_DEPTH) ** exponent
     energy = power * soft / (exponent + 1.0)
     slope = exponent * power / soft
     if depth <= soft:
@@ -56,27 +58,28 @@ def friction_limit(static, kinetic, excess):
 
 
 @kernel
-def bristle(stiffness, damping, normal, static, kinetic, s, v, force, rate):
+def bristle(stiffness, damping, normal, static, kinetic, s, v):
     """Friction on A through a spring and a damper in series with a slider.
 
     s (3,) : deflection [m], in the tangent plane;  v (3,) : slip velocity of A over B [m/s]
-    force (3,), rate (3,) : friction on A and ṡ; written
-    Returns the speed of slip. Sticks without creep; passive, as the slider only takes energy
-    (Cundall and Strack 1979; elasto-plastic after Dupont et al. 2002).
+    Returns the speed of slip, the friction on A (3,) and ṡ (3,). Sticks without creep; passive, as
+    the slider only takes energy (Cundall and Strack 1979; elasto-plastic after Dupont et al. 2002).
     """
-    trial = 0.0
-    for k in range(3):
-        force[k] = stiffness * s[k] + damping * v[k]
-        trial += force[k] * force[k]
-    trial = np.sqrt(trial)
+    held = (
+        stiffness * s[0] + damping * v[0], stiffness * s[1] + damping * v[1],
+        stiffness * s[2] + damping * v[2],
+    )  # fmt: skip
+    trial = np.sqrt(held[0] ** 2 + held[1] ** 2 + held[2] ** 2)
     holds = static * normal
     slip, share = 0.0, 1.0
     if trial > holds:
         limit = normal * friction_limit(static, kinetic, (trial - holds) / damping)
         share = limit / trial
         slip = (trial - limit) / damping
-    for k in range(3):
-        force[k] *= share
-        rate[k] = (force[k] - stiffness * s[k]) / damping
-        force[k] = -force[k]
-    return slip
+    force = (-share * held[0], -share * held[1], -share * held[2])
+    ratio = stiffness / damping
+    rate = (
+        -force[0] / damping - ratio * s[0], -force[1] / damping - ratio * s[1],
+        -force[2] / damping - ratio * s[2],
+    )  # fmt: skip
+    return slip, force, rate

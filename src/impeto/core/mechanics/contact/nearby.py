@@ -24,7 +24,10 @@ from impeto.core.mechanics.contact.columns import (
     KIND,
     LAST_FEATURE,
     LAST_SAMPLE,
+    LISTED,
+    LOOKED,
     MASS,
+    NEARING,
     PLACE,
     POINT_AT,
     REACH,
@@ -71,6 +74,7 @@ ACROSS = 0.9  # cosine below which bars do not lie along each other
 SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
 HARDLY = 0.1  # of its force
 ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
+GRANTED = ONSET**2 / 40  # of m v²: a 20th of what such a step takes in
 IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
@@ -230,7 +234,7 @@ def after_step(T, S, y):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
                 if S.quick[0] == 0.0:
-                    longest = min(longest, bear(patch))
+                    longest = min(longest, bear(patch, y[bristles + STATES * slot :]))
                 continue
             patch[REST] = 0.0
             for k in range(STATES if S.quick[0] == 0.0 else 0):
@@ -266,7 +270,7 @@ def set_reach(T, S, h):
     """How far [m] evaluations look in steps of about h seconds: what is further apart does not
     meet in some of them, and costs little. Events may watch gaps as far as the list goes, and
     places of sampled surfaces are sought as far as that."""
-    S.near_margin[1] = S.near_margin[0]
+    S.near_margin[LOOKED], S.near_margin[NEARING] = S.near_margin[LISTED], np.inf
     if T.sample.shape[0] > 0:
         return
     for sensor in range(T.sensor.shape[0]):
@@ -281,21 +285,27 @@ def set_reach(T, S, h):
         speed = np.sqrt(dot(S.v[body], S.v[body])) + h * np.sqrt(dot(a, a))
         speed += np.sqrt(dot(S.spin[body], S.spin[body])) * (bound + np.sqrt(dot(center, center)))
         fastest = max(fastest, speed)
-    wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[0])
-    S.near_margin[1] = min(S.near_margin[0], wanted)
+    S.near_margin[NEARING] = 2.0 * fastest
+    wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
+    S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
 
 
 @kernel
-def bear(patch):
+def bear(patch, memory):
     """The longest next step [s] for a point that touches.
 
     It may have come in so fast that no step saw it: nothing it took in then backs its force. From
-    here on it bears what presses it in further, and the next step is short enough to see that.
+    here on it bears what presses it in further, and the next step is short enough to see that. A
+    little of the energy of the impact is granted to it: the stages of that step see its force
+    grow from nothing as steeply as they can follow.
+
+    memory : (≥ STATES,) bristle and work taken in; written
     """
     patch[REST] = min(patch[REST], patch[DEPTH])
     if patch[BACKED] >= HARDLY or patch[MASS] == 0.0:
         return np.inf
     patch[REST], patch[IMPACT] = patch[DEPTH], max(patch[CLOSING], LEAST_IMPACT)
+    memory[3] = max(memory[3], GRANTED * patch[MASS] * patch[IMPACT] ** 2)
     return ONSET * np.sqrt(patch[MASS] / patch[SLOPE])
 
 
@@ -336,7 +346,7 @@ def travel_left(T, S):
     Notes in S.near_count[1] when so much of the margin is used up that a pair which is not in the
     list may soon come within reach.
     """
-    margin = S.near_margin[0]
+    margin = S.near_margin[LISTED]
     left = np.inf
     for shape in range(T.shape.shape[0]):
         body = T.shape[shape, BODY]
@@ -350,7 +360,7 @@ def travel_left(T, S):
             moved += (place[k] - S.near_from[shape, k]) ** 2
             speed += (S.v[body, k] + turning[k]) ** 2
         moved = np.sqrt(moved)
-        if moved > max(0.25 * margin, 0.45 * (margin - S.near_margin[1])):
+        if moved > max(0.25 * margin, 0.45 * (margin - S.near_margin[LOOKED])):
             S.near_count[1] = 1
         left = min(left, max(0.5 * margin - moved, 0.05 * margin) / max(np.sqrt(speed), 1e-300))
     return left

@@ -14,6 +14,7 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_SLOT,
     IMPACT,
     LAST_SAMPLE,
+    LOOKED,
     MASS,
     NEIGHBOUR,
     NOW,
@@ -169,7 +170,7 @@ def has_moved(T, S, index, turn, offset):
 def seek(T, S, index, turn, offset, out):
     """Find the places where A is near B, among all samples."""
     row, pose = S.near[index], S.near_pose[index]
-    a, b, reach, rounding = row[SHAPE_A], row[SHAPE_B], S.near_margin[1], roundings_of(T, row)
+    a, b, reach, rounding = row[SHAPE_A], row[SHAPE_B], S.near_margin[LOOKED], roundings_of(T, row)
     for i in range(3):
         pose[SOUGHT_AT + i] = offset[i]
         for k in range(3):

@@ -8,6 +8,7 @@ from impeto.core.mechanics.contact.columns import (
     BACKED,
     BELT,
     BELT_AXIS,
+    BEYOND,
     BODY,
     CLOSING,
     DEPTH,
@@ -74,28 +75,28 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     found, out = S.contact_work[4], S.patch[slot]
     depth = rounding_a + rounding_b - found[0]
     out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
-    within = S.near_margin[3] > 0.0  # a step, at whose ends everything is asked for
+    within = S.near_margin[BEYOND] > 0.0  # a step, at whose ends everything is asked for
     if within and depth <= out[REST]:
         out[DEPTH] = depth
         return
     middle = 0.5 * (rounding_a + found[0] - rounding_b)
-    normal, point = out[NORMAL : NORMAL + 3], out[PLACE : PLACE + 3]
     steep = np.sqrt(found[1] ** 2 + found[2] ** 2 + found[3] ** 2)
     n = (found[1] / steep, found[2] / steep, found[3] / steep)
     p = (found[4] - middle * n[0], found[5] - middle * n[1], found[6] - middle * n[2])
-    for i in range(3):
-        B = place[b, 3 + 3 * i : 6 + 3 * i]
-        normal[i] = B[0] * n[0] + B[1] * n[1] + B[2] * n[2]
-        point[i] = place[b, i] + B[0] * p[0] + B[1] * p[1] + B[2] * p[2]
+    normal, point = in_world(place[b], n), in_world(place[b], p)
+    point = (point[0] + place[b, 0], point[1] + place[b, 1], point[2] + place[b, 2])
     arm_a = (point[0] - x[body_a, 0], point[1] - x[body_a, 1], point[2] - x[body_a, 2])
     arm_b = (point[0] - x[body_b, 0], point[1] - x[body_b, 1], point[2] - x[body_b, 2])
     turn_a, turn_b = cross(spin[body_a], arm_a), cross(spin[body_b], arm_b)
-    closing = 0.0
-    for k in range(3):
-        closing -= normal[k] * (v[body_a, k] + turn_a[k] - v[body_b, k] - turn_b[k])
+    u = (
+        v[body_a, 0] + turn_a[0] - v[body_b, 0] - turn_b[0],
+        v[body_a, 1] + turn_a[1] - v[body_b, 1] - turn_b[1],
+        v[body_a, 2] + turn_a[2] - v[body_b, 2] - turn_b[2],
+    )
+    closing = -dot(normal, u)
     out[DEPTH], out[CLOSING] = depth, closing
     for k in range(3):
-        out[FRICTION + k] = 0.0
+        out[NORMAL + k], out[PLACE + k], out[FRICTION + k] = normal[k], point[k], 0.0
     if not within or out[MASS] == 0.0:  # it changes little within a step
         out[MASS] = 1.0 / (
             effective_mass(T, S, body_a, arm_a, normal)
@@ -109,7 +110,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         if pressed > 0.0:  # impulses may stop a body just short of the other
             S.contact_sense[row[RULE], 0] = min(S.contact_sense[row[RULE], 0], -TOUCHES)
         if S.quick[0] > 1.0:
-            give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts)
+            give_average(T, S, row, slot, arm_a, arm_b, u, bristles, absorbed, belts)
         return
     depth -= out[REST]
     out[BACKED] = 1.0
@@ -140,36 +141,43 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     out[ELASTIC] = stored
     out[FORCE], out[STORED], out[SLOPE] = force, backed * stored, slope
     rates[first + 3] = force * closing
-    slip, s = out[SLIP:], bristles[first : first + 3]
-    friction, rate = out[FRICTION : FRICTION + 3], rates[first : first + 3]
-    vt, st = bristle_input(T, S, a, b, turn_a, turn_b, normal, closing, s)
+    s = (bristles[first], bristles[first + 1], bristles[first + 2])
+    vt, st = bristle_input(T, S, a, b, u, normal, closing, s)
     damping = 2.0 * ZETA * weight * np.sqrt(rule[STIFFNESS] * out[MASS])
-    slip[0] = bristle(
-        stiffness, damping, force, rule[STATIC], rule[KINETIC], st, vt, friction, rate
+    out[SLIP], friction, rate = bristle(
+        stiffness, damping, force, rule[STATIC], rule[KINETIC], st, vt
     )
-    roll = dot(spin[body_a], normal) + dot(spin[body_b], normal)
+    roll = 0.5 * (dot(spin[body_a], normal) + dot(spin[body_b], normal))
     turning = cross(normal, st)
-    elastic_rate = 0.0
     for k in range(3):
-        elastic_rate += stiffness * st[k] * st[k]
-        rate[k] += 0.5 * roll * turning[k]
-    out[STORED] += 0.5 * elastic_rate
+        out[FRICTION + k] = friction[k]
+        rates[first + k] = rate[k] + roll * turning[k]
+    out[STORED] += 0.5 * stiffness * dot(st, st)
     S.contact_energy[row[RULE]] += out[STORED]
     S.contact_sense[row[RULE], 1] += force
     give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts)
 
 
 @kernel
-def give_average(T, S, row, slot, arm_a, arm_b, turn_a, turn_b, bristles, absorbed, belts):
+def in_world(place, u):
+    """A vector in the axes of a shape at that place (12,), turned into those of the world."""
+    return (
+        place[3] * u[0] + place[4] * u[1] + place[5] * u[2],
+        place[6] * u[0] + place[7] * u[1] + place[8] * u[2],
+        place[9] * u[0] + place[10] * u[1] + place[11] * u[2],
+    )
+
+
+@kernel
+def give_average(T, S, row, slot, arm_a, arm_b, u, bristles, absorbed, belts):
     """Mean force over the last step of quick mode, from the impulses that are kept as states."""
     out, kept = S.patch[slot], bristles[STATES * slot : STATES * slot + STATES]
-    normal, friction = out[NORMAL : NORMAL + 3], out[FRICTION : FRICTION + 3]
-    vt, _ = bristle_input(
-        T, S, row[SHAPE_A], row[SHAPE_B], turn_a, turn_b, normal, out[CLOSING], kept
-    )
+    normal = (out[NORMAL], out[NORMAL + 1], out[NORMAL + 2])
+    vt, _ = bristle_input(T, S, row[SHAPE_A], row[SHAPE_B], u, normal, out[CLOSING], kept)
     out[FORCE], out[SLIP] = kept[3] / S.quick[1], np.sqrt(dot(vt, vt))
+    friction = (kept[0] / S.quick[1], kept[1] / S.quick[1], kept[2] / S.quick[1])
     for k in range(3):
-        friction[k] = kept[k] / S.quick[1]
+        out[FRICTION + k] = friction[k]
     give(T, S, row, arm_a, arm_b, normal, out[FORCE], friction, out[CLOSING], vt, absorbed, belts)
 
 
@@ -191,20 +199,19 @@ def effective_mass(T, S, body, arm, normal):
 
 
 @kernel
-def bristle_input(T, S, a, b, turn_a, turn_b, normal, closing, s):
-    """Slip velocity of A over B, belts included, and the bristle, both in the tangent plane."""
-    v, body_a, body_b = S.v, T.shape[a, BODY], T.shape[b, BODY]
-    ua, ub = belt_velocity(T, S, a), belt_velocity(T, S, b)
-    along = s[0] * normal[0] + s[1] * normal[1] + s[2] * normal[2]
-    belted = 0.0
-    for k in range(3):
-        belted += normal[k] * (ua[k] - ub[k])
-    excess = belted - closing
+def bristle_input(T, S, a, b, u, normal, closing, s):
+    """Slip velocity of A over B, belts included, and the bristle, both in the tangent plane.
+
+    u (3,) : velocity [m/s] of the point on A over that on B, without belts
+    """
+    along = dot(s, normal)
+    if T.shape[a, BELT] >= 0 or T.shape[b, BELT] >= 0:
+        ua, ub = belt_velocity(T, S, a), belt_velocity(T, S, b)
+        u = (u[0] + ua[0] - ub[0], u[1] + ua[1] - ub[1], u[2] + ua[2] - ub[2])
+        closing = -dot(normal, u)
     vt = (
-        v[body_a, 0] + turn_a[0] + ua[0] - v[body_b, 0] - turn_b[0] - ub[0] - excess * normal[0],
-        v[body_a, 1] + turn_a[1] + ua[1] - v[body_b, 1] - turn_b[1] - ub[1] - excess * normal[1],
-        v[body_a, 2] + turn_a[2] + ua[2] - v[body_b, 2] - turn_b[2] - ub[2] - excess * normal[2],
-    )
+        u[0] + closing * normal[0], u[1] + closing * normal[1], u[2] + closing * normal[2]
+    )  # fmt: skip
     st = (s[0] - along * normal[0], s[1] - along * normal[1], s[2] - along * normal[2])
     return vt, st
 

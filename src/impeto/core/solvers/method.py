@@ -1,0 +1,165 @@
+"""Runge–Kutta methods: their stages, error estimates and the dense output.
+
+Hairer, Nørsett, Wanner, Solving Ordinary Differential Equations I (1993): the method of order 8
+with error estimates of order 5 and 3 and a dense output of order 7. Beside it the pair of order 5
+by Dormand and Prince (1980), for half the evaluations, where contacts keep steps short anyway. The
+coefficients are SciPy's.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+from scipy.integrate import DOP853, RK45
+
+from impeto.core.mechanics.contact.columns import BEYOND, DEPTH, NEARING, STATES
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.kinematics import is_away
+from impeto.core.mechanics.pack import Pack
+from impeto.core.mechanics.tables import X_BRISTLES
+from impeto.core.solvers.switching import SUSPECT
+
+Floats = npt.NDArray[np.float64]
+STAGES, SHORT_STAGES = 12, 6
+MEET = 1.5  # times as far as shapes near each other in a step: those that are farther do not meet
+
+
+class Method(Pack):
+    """Coefficients of both methods, the three extra stages of the dense output included."""
+
+    a: Floats  # (16, 15)
+    b: Floats  # (12,)
+    c: Floats  # (16,)
+    e3: Floats  # (12,)
+    e5: Floats  # (12,)
+    d: Floats  # (4, 16)
+    short_a: Floats  # (6, 5)
+    short_b: Floats  # (6,)
+    short_c: Floats  # (6,)
+    short_e: Floats  # (7,) with the rate at the end of the step
+    none: Floats  # (7,) zeros: there is no second estimate of the short method
+
+
+def method() -> Method:
+    """The coefficients as arrays for the kernels."""
+    a = np.zeros((16, 16))
+    a[:STAGES, :STAGES] = DOP853.A
+    a[STAGES, :STAGES] = DOP853.B
+    a[13:, :16] = DOP853.A_EXTRA[:, :16]
+    c = np.concatenate([DOP853.C, [1.0], DOP853.C_EXTRA])
+    return Method(
+        a,
+        np.ascontiguousarray(DOP853.B),
+        c,
+        np.ascontiguousarray(DOP853.E3[:STAGES]),
+        np.ascontiguousarray(DOP853.E5[:STAGES]),
+        np.ascontiguousarray(DOP853.D),
+        np.ascontiguousarray(RK45.A),
+        np.ascontiguousarray(RK45.B),
+        np.ascontiguousarray(RK45.C),
+        np.ascontiguousarray(RK45.E),
+        np.zeros(SHORT_STAGES + 1),
+    )
+
+
+@inlined
+def stages(T, S, a, c, state, t, h, first, last):
+    """Evaluate the stages first … last − 1 of a step by the method with weights a at times c."""
+    S.near_margin[BEYOND] = max(MEET * S.near_margin[NEARING] * h, 1e-300)
+    for s in range(first, last):
+        combine(state.trial, state.y, state.k, a[s], h, s)
+        derivative(T, S, t + c[s] * h, state.trial, state.k[s])
+    S.near_margin[BEYOND] = 0.0
+
+
+@kernel
+def combine(out, y, k, weights, h, count):
+    """out = y + h Σ weights·k"""
+    copy(y, out)
+    for s in range(count):
+        w = h * weights[s]
+        if w != 0.0:
+            for i in range(y.shape[0]):
+                out[i] += w * k[s, i]
+
+
+@kernel
+def error_norm(T, S, e5, e3, state, h, tolerance, size):
+    """Estimated error of the step over the tolerance (Hairer's mix of two estimates).
+
+    e5, e3 : (stages,) weights of the estimates; the first alone counts where the second is 0
+    Of the extra states only those steer the step that act back: currents, states of servos, and
+    bristles of points that touch.
+    """
+    n = T.mass.shape[0] - 1
+    first, second = state.dense[0], state.dense[1]  # nothing is interpolated yet
+    weigh(first, state.k, e5)
+    weigh(second, state.k, e3)
+    total5, total3, worst, count = 0.0, 0.0, -1.0, 0
+    for body in range(n):
+        if is_away(T, S, body + 1):
+            continue
+        count += 13
+        for k in range(13):
+            i = 7 * body + k if k < 7 else 7 * n + 6 * body + k - 7
+            scale = size if k < 3 else 1.0
+            if k >= 7:
+                scale = state.scale[0] if k < 10 else state.scale[1]
+            error = first[i] / (scale * tolerance)
+            total5 += error * error
+            total3 += (second[i] / (scale * tolerance)) ** 2
+            if error * error > worst or not np.isfinite(error):
+                worst = error * error
+                state.clock[SUSPECT] = i
+    bristles, after = T.extra[X_BRISTLES], T.extra[X_BRISTLES + 1]
+    for i in range(state.floor.shape[0]):
+        if bristles <= i < after and S.patch[(i - bristles) // STATES, DEPTH] <= 0.0:
+            continue
+        if np.isfinite(state.floor[i]):
+            scale = max(state.floor[i], abs(state.y[13 * n + i])) * tolerance
+            total5 += (first[13 * n + i] / scale) ** 2
+            total3 += (second[13 * n + i] / scale) ** 2
+            count += 1
+    if not np.isfinite(total5 + total3):
+        return np.inf
+    if total5 == 0.0 and total3 == 0.0:
+        return 0.0
+    return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * count)
+
+
+@kernel
+def weigh(out, k, weights):
+    """out = Σ weights·k"""
+    for i in range(out.shape[0]):
+        out[i] = 0.0
+    for s in range(weights.shape[0]):
+        if weights[s] != 0.0:
+            for i in range(out.shape[0]):
+                out[i] += weights[s] * k[s, i]
+
+
+@kernel
+def set_dense(dense, state, M, h):
+    """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
+    k = state.k
+    for i in range(state.y.shape[0]):
+        change = state.fresh[i] - state.y[i]
+        dense[0, i] = change
+        dense[1, i] = h * k[0, i] - change
+        dense[2, i] = 2.0 * change - h * (k[STAGES, i] + k[0, i])
+        for row in range(4):
+            total = 0.0
+            for s in range(16):
+                total += M.d[row, s] * k[s, i]
+            dense[3 + row, i] = h * total
+
+
+@kernel
+def interpolate(out, y, dense, x):
+    """State at the share x of the step."""
+    for i in range(y.shape[0]):
+        value = 0.0
+        for row in range(6, -1, -1):
+            value = (value + dense[row, i]) * (x if row % 2 == 0 else 1.0 - x)
+        out[i] = y[i] + value
