@@ -190,7 +190,7 @@ class Workspace(Pack):
     drive_effort: Floats  # (D,)
     current: Floats  # (W,) of motors
     shape_place: Floats  # (H, 12) centre and axes in the world
-    near: Ints  # (P, 6) pairs of shapes that are near, see contact.columns
+    near: Ints  # (P, 7) pairs of shapes that are near, see contact.columns
     near_gap: Floats  # (P,) m, least distance
     near_from: Floats  # (H, 3) m, centres when the list was made
     near_margin: Floats  # (5,) how far pairs are looked at, see contact.columns

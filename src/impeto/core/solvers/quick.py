@@ -51,12 +51,15 @@ class Quick:
         apart = float(plan.times[1] - plan.times[0])
         self.steps_between = max(1, int(np.ceil(apart / plan.step - 1e-9)))
         self.h = apart / self.steps_between
+        self.extent = float(finite_bounds(run.tables).max(initial=0.0))
+        self.sweeps = new_sweeps(len(run.tables.mass), len(run.workspace.patch))
         self._make_room()
 
     def _make_room(self) -> None:
         S = self.run.workspace
         S.quick[:] = AVERAGE, self.h
-        self.sweeps = new_sweeps(len(self.run.tables.mass), len(S.patch))
+        if len(S.patch) > len(self.sweeps.joined):
+            self.sweeps = new_sweeps(len(self.run.tables.mass), len(S.patch))
 
     def go(self, progress: Progress | None) -> str:
         """Step to the end; return why it stopped early, or ''."""
@@ -177,8 +180,7 @@ class Quick:
         """How far [m] two bodies can come nearer within the look-ahead of a step."""
         run, n = self.run, self.run.system.moving
         moving = np.abs(run.state.y[7 * n : 13 * n]).reshape(n, 6).max(axis=0, initial=0.0)
-        size = float(finite_bounds(run.tables).max(initial=0.0))
-        fastest = float(moving[:3].sum()) + size * float(moving[3:].sum())
+        fastest = float(moving[:3].sum()) + self.extent * float(moving[3:].sum())
         fallen = BOUNCES * self.h * float(np.linalg.norm(run.tables.gravity))
         return 2.0 * self.h * (2.0 * fastest + fallen)
 

@@ -70,7 +70,7 @@ def advance(
     Switches keep their state within a step. Where a guard has failed at its end, nothing is
     accepted and CROSSING is returned: the caller finds the instant, lands on it, and changes.
     """
-    clock, count, y = state.clock, state.counts, state.y
+    clock, count = state.clock, state.counts
     n = T.mass.shape[0] - 1
     limit = max(2e-14, min(1e-3 * tolerance, 1e-10)) * size
     for _ in range(budget):
@@ -90,27 +90,14 @@ def advance(
             h = left
         if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
             return TOO_SMALL
-        last = SHORT_STAGES if short else STAGES
-        count[EVALUATIONS] += last
+        count[EVALUATIONS] += SHORT_STAGES if short else STAGES
         count[REPEATED] = 0
-        error = 0.0
         if short:
-            stages(T, S, M.short_a, M.short_c, state, t, h, 1, SHORT_STAGES)
-            combine(state.fresh, y, state.k, M.short_b, h, SHORT_STAGES)
+            error, gap = try_short(T, S, M, state, t, h, tolerance, size, limit)
         else:
-            stages(T, S, M.a, M.c, state, t, h, 1, STAGES)
-            combine(state.fresh, y, state.k, M.b, h, STAGES)
-            error = error_norm(T, S, M.e5, M.e3, state, h, tolerance, size)
-        gap = 0.0
-        if error <= 1.0 or landing != 0:
-            gap = project(T, S, t + h, state.fresh, limit, state.scale[1])
-            torn = not (gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0])
-            if torn and not short:
-                return CONFLICT
-            derivative(T, S, t + h, state.fresh, state.k[last])
-            if short:
-                error = error_norm(T, S, M.short_e, M.none, state, h, tolerance, size)
-                error = np.inf if torn else error
+            error, gap = try_long(T, S, M, state, t, h, tolerance, size, limit, landing)
+        if gap == np.inf and not short:
+            return CONFLICT
         if not error <= 1.0 and landing == 0:
             count[REJECTED] += 1
             if not np.isfinite(error) and h < 1e-10:
@@ -125,25 +112,7 @@ def advance(
             clock[TRIED] = h
             return CROSSING
         stiff = watch != 0 and not short and stiffness(state, h, n) > STABLE
-        copy(S.guard, S.before)
-        note_places(T, S)
-        copy(S.coordinate, state.turned)
-        for p in range(S.along.shape[0]):
-            state.followed[p] = S.track[p, 0]
-        clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
-        written = count[WRITTEN]
-        if not short:
-            write_outputs(T, S, M, state, out, t, h, limit, end)
-        if T.shape.shape[0] > 0:
-            if count[WRITTEN] > written:
-                derivative(T, S, t + h, state.fresh, state.rate)
-            clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
-            set_reach(T, S, h)
-        copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
-        for p in range(S.along.shape[0]):
-            S.along[p] = state.followed[p]
-        copy(state.fresh, y)
-        copy(state.k[last], state.k[0])
+        take_over(T, S, M, state, out, t, h, limit, end, short)
         clock[TIME] = end if h == left else t + h
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
@@ -161,6 +130,65 @@ def advance(
         elif count[EASY_STEPS] >= 6:
             count[STIFF_STEPS] = 0
     return GOING_ON
+
+
+@inlined
+def try_long(T, S, M, state, t, h, tolerance, size, limit, landing):
+    """A step of order 8 into state.fresh; its error over the tolerance, and the gap [m] that is
+    left of the constraints, infinite where they contradict."""
+    stages(T, S, M.a, M.c, state, t, h, 1, STAGES)
+    combine(state.fresh, state.y, state.k, M.b, h, STAGES)
+    error, gap = error_norm(T, S, M.e5, M.e3, state, h, tolerance, size), 0.0
+    if error <= 1.0 or landing != 0:
+        gap = hold(T, S, state, t + h, size, limit)
+        if gap < np.inf:
+            derivative(T, S, t + h, state.fresh, state.k[STAGES])
+    return error, gap
+
+
+@inlined
+def try_short(T, S, M, state, t, h, tolerance, size, limit):
+    """The same of order 5, whose error is known only with the rate at its end."""
+    stages(T, S, M.short_a, M.short_c, state, t, h, 1, SHORT_STAGES)
+    combine(state.fresh, state.y, state.k, M.short_b, h, SHORT_STAGES)
+    gap = hold(T, S, state, t + h, size, limit)
+    if gap == np.inf:
+        return np.inf, gap
+    derivative(T, S, t + h, state.fresh, state.k[SHORT_STAGES])
+    return error_norm(T, S, M.short_e, M.none, state, h, tolerance, size), gap
+
+
+@kernel
+def hold(T, S, state, t, size, limit):
+    """Bring state.fresh onto the constraints; the gap [m] left, infinite where they contradict."""
+    gap = project(T, S, t, state.fresh, limit, state.scale[1])
+    holds = gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0]
+    return gap if holds else np.inf
+
+
+@inlined
+def take_over(T, S, M, state, out, t, h, limit, end, short):
+    """Let state.fresh be where the run goes on from; outputs within the step are written."""
+    clock, last = state.clock, SHORT_STAGES if short else STAGES
+    copy(S.guard, S.before)
+    note_places(T, S)
+    copy(S.coordinate, state.turned)
+    for p in range(S.along.shape[0]):
+        state.followed[p] = S.track[p, 0]
+    clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
+    written = state.counts[WRITTEN]
+    if not short:
+        write_outputs(T, S, M, state, out, t, h, limit, end)
+    if T.shape.shape[0] > 0:
+        if state.counts[WRITTEN] > written:
+            derivative(T, S, t + h, state.fresh, state.rate)
+        clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
+        set_reach(T, S, h)
+    copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
+    for p in range(S.along.shape[0]):
+        S.along[p] = state.followed[p]
+    copy(state.fresh, state.y)
+    copy(state.k[last], state.k[0])
 
 
 @kernel

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-# S.near: features of shape A against the field of shape B.
-SHAPE_A, SHAPE_B, RULE, FIRST_SLOT, SLOTS, HALVED, NEAR_WIDTH = range(7)
+# S.near: features of shape A against the field of shape B. IDLE : 1 once an evaluation has found
+# the whole row too far apart, 2 when a step has ended so: then nothing of it is to be looked at.
+SHAPE_A, SHAPE_B, RULE, FIRST_SLOT, SLOTS, HALVED, IDLE, NEAR_WIDTH = range(8)
 # T.shape and T.shape_value.
 (
     BODY, KIND, FIRST_FEATURE, LAST_FEATURE, FIRST_POINT, LAST_POINT, BELT, PROGRAM, GRID,

@@ -20,6 +20,7 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_FEATURE,
     FIRST_SLOT,
     HALVED,
+    IDLE,
     KIND,
     KNOWN,
     LAST_FEATURE,
@@ -140,8 +141,11 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
     d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
     gap = d - rounding - T.shape_value[a, BOUND]
     if gap > reach:
-        set_apart(S.patch, slot, row[SLOTS])
+        if row[IDLE] == 0:
+            set_apart(S.patch, slot, row[SLOTS])
+            row[IDLE] = 1
         return gap
+    row[IDLE] = 0
     flat = abs(gx * turn[0, 2] + gy * turn[1, 2] + gz * turn[2, 2])
     flat = min(max((flat - FLAT) / (FLATTER - FLAT), 0.0), 1.0)
     flat = flat * flat * (3.0 - 2.0 * flat)

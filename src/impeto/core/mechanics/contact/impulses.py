@@ -17,6 +17,7 @@ from impeto.core.mechanics.contact.columns import (
     CLOSING,
     DEPTH,
     FIRST_SLOT,
+    IDLE,
     IMPACT,
     MASS,
     NORMAL,
@@ -134,6 +135,8 @@ def gather(T, S, y, Q, h, first):
         row = S.near[pair]
         if not is_way_back(S.near, pair):
             begin = count
+        if row[IDLE] != 0:
+            continue
         thin = min(T.shape_value[row[SHAPE_A], THICKNESS], T.shape_value[row[SHAPE_B], THICKNESS])
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
             patch = S.patch[slot]

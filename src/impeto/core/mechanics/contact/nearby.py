@@ -20,6 +20,7 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_SLOT,
     GRID,
     HALVED,
+    IDLE,
     IMPACT,
     KIND,
     LAST_FEATURE,
@@ -215,7 +216,8 @@ def seek_places(T, S):
 
 @kernel
 def after_step(T, S, y):
-    """Take over what an accepted step has led to; returns the longest next step [s].
+    """Take over what an accepted step has led to; returns the longest next step [s] (in quick mode:
+    until the list of near pairs is to be renewed).
 
     Bristles without load let go. Contacts still apart note how fast they close in. The next step
     is to end where a contact begins, or to be short against the time of contact.
@@ -224,29 +226,35 @@ def after_step(T, S, y):
         return np.inf
     n = T.mass.shape[0] - 1
     longest = np.inf
-    bristles = 13 * n + T.extra[X_BRISTLES]
+    bristles, quick = 13 * n + T.extra[X_BRISTLES], S.quick[0] > 0.0
     for index in range(S.near_count[0]):
         row = S.near[index]
         if T.shape[row[SHAPE_A], GRID] >= 0:
             follow_on(T, S, index, y[bristles:])
-        crossing = bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
-        for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+        crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
+        count = row[SLOTS] if row[IDLE] < 2 else 0
+        row[IDLE] = min(2 * row[IDLE], 2)
+        for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + count):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
-                if S.quick[0] == 0.0:
+                if not quick:
                     longest = min(longest, bear(patch, y[bristles + STATES * slot :]))
                 continue
             patch[REST] = 0.0
-            for k in range(STATES if S.quick[0] == 0.0 else 0):
+            for k in range(0 if quick else STATES):
                 y[bristles + STATES * slot + k] = 0.0
             if patch[DEPTH] < -1e20 or patch[MASS] == 0.0:
                 continue
             patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
             if T.shape[row[SHAPE_A], GRID] < 0:
                 patch[ANCHOR] = CROSSING if crossing else -1.0
+            if quick:
+                continue
             touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
             until = time_to_touch(T, S, row, patch)
             longest = min(longest, max(SHORT * until, touching))
+        if quick:
+            continue
         a, b = row[SHAPE_A], row[SHAPE_B]
         thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
         room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through

@@ -1,0 +1,80 @@
+"""Steps of the accurate mode where contacts keep them short: the same motion for less work."""
+
+import math
+
+import numpy as np
+import pytest
+
+import impeto
+from impeto.core.solvers.run import Run
+from tests.core.building import DOWN, run
+
+TRAY = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+
+
+def shaken(**rest):
+    """Three bars and a ball that rattle between a floor and a shaking lid."""
+    lid = impeto.Body(name="lid", position=(0, 0, 0.17), shapes=(impeto.Box(size=(1, 1, 0.02)),))
+    guide = impeto.Frame(name="at", position=(0, 0, 0.17))
+    own = impeto.Frame(name="own", body="lid")
+    axle = impeto.Joint(name="slide", frame_a="at", frame_b="own", free=("slide z",))
+    shake = impeto.Drive(name="shake", joint="slide", freedom="slide z", prescribes="position",
+                         value="-0.02 m * sin(60 rad/s * t)")  # fmt: skip
+    bars = [
+        impeto.Body(name=f"bar_{k}", position=(0.2 * k, 0.03 * k, 0.07), spin=(0, 3.0 - k, 1),
+                    shapes=(impeto.Capsule(radius=0.02, length=0.12),),
+                    orientation=(0, 1.4 + 0.1 * k, 0))
+        for k in range(3)
+    ]  # fmt: skip
+    ball = impeto.Body(name="ball", position=(-0.2, 0, 0.05), shapes=(impeto.Sphere(radius=0.03),))
+    touch = impeto.ContactRule(name="touch", stiffness="1 kN/mm", restitution=0.4,
+                               static_friction=0.3, kinetic_friction=0.2)  # fmt: skip
+    return [TRAY, DOWN, lid, guide, own, axle, shake, *bars, ball, touch]
+
+
+def test_contacts_that_keep_steps_short_need_few_evaluations_for_each():
+    r = run(shaken(), 0.4, "draft", 50)
+    s = r.statistics
+    assert s.evaluations < 10 * (s.accepted + s.rejected)  # a step of order 8 takes 12
+    assert np.abs(r["system.energy.balance"]).max() < 1e-3 * np.ptp(r["system.energy.drives"])
+
+
+def test_the_motion_until_chaos_is_that_of_tighter_steps():
+    rough, tight = run(shaken(), 0.15, "draft", 100), run(shaken(), 0.15, "fine", 100)
+    for name in ("bar_0", "bar_1", "bar_2", "ball"):
+        for axis in "xyz":
+            off = np.abs(rough[f"{name}.position.{axis}"] - tight[f"{name}.position.{axis}"])
+            assert off.max() < 1e-4, name  # of motions of 0.1 m
+
+
+def test_a_run_is_the_same_however_often_it_is_looked_at(monkeypatch):
+    elements = [
+        *shaken(),
+        impeto.Event(name="low", when="channel falls", channel="ball.position.z", level="40 mm", again=True),
+    ]  # fmt: skip
+    once = run(elements, 0.1, "draft", 100)
+    advance = Run._advance
+    monkeypatch.setattr(
+        Run, "_advance", lambda self, method, _, watch, land: advance(self, method, 1, watch, land)
+    )
+    often = run(elements, 0.1, "draft", 100)
+    for name in ("bar_0", "bar_2", "ball", "lid"):
+        assert np.array_equal(once[f"{name}.position.z"], often[f"{name}.position.z"])
+    assert [m.time for m in once.marks] == [m.time for m in often.marks] != []
+
+
+@pytest.mark.parametrize("tol", ["draft", "normal"])
+def test_a_slow_impact_beside_a_fast_body_keeps_its_restitution(tol):
+    """The error norm knows the fast one; the slow contact is still seen as it begins."""
+    pair = [
+        impeto.Body(name=name, position=(x, 0, 0.051), velocity=(0, 0, -speed),
+                    shapes=(impeto.Sphere(radius=0.05),))
+        for name, x, speed in (("fast", 0, 5.0), ("slow", 1, 0.02))
+    ]  # fmt: skip
+    touch = impeto.ContactRule(name="touch", stiffness="1 kN/mm", restitution=0.6)
+    r = run([TRAY, *pair, touch], 0.2, tol, 1000)
+    assert r["fast.velocity.z"][-1] == pytest.approx(3.0, rel=5e-3)
+    assert r["slow.velocity.z"][-1] == pytest.approx(0.012, rel=2e-2)
+    mass = r.system.mechanism.bodies[2].mass
+    deepest = 0.02 * math.sqrt(mass / 1e6)  # without damping
+    assert (0.05 - r["slow.position.z"]).max() < 1.2 * deepest
