@@ -50,7 +50,7 @@ from impeto.core.solvers.switching import present
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SHARE = 0.1  # of the mean extent of the shapes: least margin
-QUICK_MARGIN = 6.0  # times the margin of the accurate mode
+QUICK_MARGIN = 4.0  # times the margin of the accurate mode
 AHEAD = 0.01  # s of travel at the highest speed: least margin
 
 

@@ -14,6 +14,7 @@ from impeto.core.mechanics.contact.columns import (
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
+    IDLE,
     LOOKED,
     ROUNDING,
     SHAPE_A,
@@ -42,14 +43,18 @@ def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
     """
     a, b, clip, out = row[SHAPE_A], row[SHAPE_B], S.contact_clip, S.contact_work[4]
     slot = row[FIRST_SLOT]
-    gap, kind, i, k = furthest_axis(T, S, a, b, turn, offset)
-    points = 0
-    if gap <= S.near_margin[LOOKED]:
-        if kind == 2:
-            points = 1
-            cross_edges(clip, turn, offset, i, k)
-        else:
-            points = clipped_face(clip, turn, offset, kind, i)
+    gap, kind, i, k = furthest_axis(T, S, a, b, turn, offset, S.near_margin[LOOKED])
+    if gap > S.near_margin[LOOKED]:
+        if row[IDLE] == 0:
+            set_apart(S.patch, slot, CORNERS)
+            row[IDLE] = 1
+        return gap
+    row[IDLE] = 0
+    points = 1
+    if kind == 2:
+        cross_edges(clip, turn, offset, i, k)
+    else:
+        points = clipped_face(clip, turn, offset, kind, i)
     f = T.shape[a, FIRST_FEATURE]
     rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
     axis = clip[AXIS]
@@ -68,11 +73,12 @@ def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
 
 
 @kernel
-def furthest_axis(T, S, a, b, turn, offset):
+def furthest_axis(T, S, a, b, turn, offset, reach):
     """Distance [m] of two blocks along the axis where it is largest (negative: how deep), what the
     axis is (0 normal of B, 1 of A, 2 product of edges), and which axes of B and of A.
 
-    Leaves half sizes and the axis, from B to A and in the axes of B, in S.contact_clip.
+    Leaves half sizes and the axis, from B to A and in the axes of B, in S.contact_clip; no axis
+    where a face shows that they are farther apart than `reach` [m].
     """
     half_a, half_b, axis = S.contact_clip[HALF_A], S.contact_clip[HALF_B], S.contact_clip[AXIS]
     for c in range(3):
@@ -94,6 +100,8 @@ def furthest_axis(T, S, a, b, turn, offset):
         apart = abs(along) - reach
         if apart > best:
             best, kind, first = apart, 1, k
+    if best > reach:
+        return best, kind, first, second
     thin = min(T.shape_value[a, THICKNESS], T.shape_value[b, THICKNESS])
     faces = best
     for i in range(3):

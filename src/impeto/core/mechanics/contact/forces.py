@@ -32,6 +32,7 @@ from impeto.core.mechanics.contact.columns import (
     SAMPLE_KIND,
     SHAPE_A,
     SHAPE_B,
+    SIZE,
     SLOTS,
     STATES,
     THICKNESS,
@@ -49,7 +50,16 @@ from impeto.core.mechanics.contact.features import (
     end_of_stretch,
     probe,
 )
-from impeto.core.mechanics.contact.fields import BLOCK, field
+from impeto.core.mechanics.contact.fields import (
+    BLOCK,
+    CAPSULE,
+    DRAWN,
+    PIPE,
+    PROFILE,
+    ROUND,
+    SOLID,
+    field,
+)
 from impeto.core.mechanics.contact.law import EXPONENT, STIFFNESS, elastic
 from impeto.core.mechanics.contact.places import find_place
 from impeto.core.mechanics.contact.touch import set_apart, touch
@@ -139,7 +149,7 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
     slot, rounding = row[FIRST_SLOT], T.shape_value[b, ROUNDING]
     set_turn(S, a, b, turn, offset)
     d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
-    gap = d - rounding - T.shape_value[a, BOUND]
+    gap = d - rounding - extent_towards(T, a, b, turn, gx, gy, gz)
     if gap > reach:
         if row[IDLE] == 0:
             set_apart(S.patch, slot, row[SLOTS])
@@ -183,6 +193,26 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
             touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts)
         slot += 2
     return gap
+
+
+@kernel
+def extent_towards(T, a, b, turn, gx, gy, gz):
+    """How far [m] shape A reaches from its centre along the gradient there of the distance to B:
+    beyond the tangent plane of a convex shape nothing is nearer. Otherwise, its bounding ball."""
+    kind, other, size = T.shape[a, KIND], T.shape[b, KIND], T.shape_value[a, SIZE : SIZE + 4]
+    most = T.shape_value[a, BOUND]
+    if other == PIPE or other == PROFILE or other == SOLID or other == DRAWN:
+        return most
+    x = abs(turn[0, 0] * gx + turn[1, 0] * gy + turn[2, 0] * gz)
+    y = abs(turn[0, 1] * gx + turn[1, 1] * gy + turn[2, 1] * gz)
+    z = abs(turn[0, 2] * gx + turn[1, 2] * gy + turn[2, 2] * gz)
+    if kind == BLOCK:
+        return size[0] * x + size[1] * y + size[2] * z + T.shape_value[a, ROUNDING]
+    if kind == ROUND:
+        return size[0] * np.sqrt(x * x + y * y) + size[1] * z + T.shape_value[a, ROUNDING]
+    if kind == CAPSULE:
+        return most - size[1] * (1.0 - min(z, 1.0))
+    return most
 
 
 @kernel

@@ -178,7 +178,7 @@ def set_gaps(T, S, rows, reach, out):
         set_turn(S, a, b, turn, offset)
         out[index] = reach
         if S.quick[0] > 0.0 and T.shape[a, KIND] == BLOCK and T.shape[b, KIND] == BLOCK:
-            out[index] = min(reach, furthest_axis(T, S, a, b, turn, offset)[0])
+            out[index] = min(reach, furthest_axis(T, S, a, b, turn, offset, reach)[0])
             continue
         for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
             roundings = T.feature_value[f, FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
