@@ -162,6 +162,12 @@ def main():
     chain = model_file.load_demo("drag_chain")
     simulate(chain, until=0.02)
     print(f"drag chain, quick: 3 s in {simulate(chain).statistics.wall_seconds:.1f} s")
+    for tol in (1e-4, "draft"):
+        s = simulate(chain, "Normal, accurate", until=3.0, tol=tol).statistics
+        print(
+            f"drag chain, accurate, {tol}: 3 s in {s.wall_seconds:.1f} s, {s.accepted} steps, "
+            f"{s.rejected} rejected, {1e6 * s.wall_seconds / s.evaluations:.0f} µs per evaluation"
+        )
     sorter()
     few, many = copies(40), copies(400)
     print(f"40 and 400 copies to come: {few:.0f} and {many:.0f} µs per evaluation")

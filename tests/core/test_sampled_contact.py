@@ -64,8 +64,8 @@ def test_a_cube_of_triangles_comes_to_rest_on_its_corners():
     r = run([FLOOR, DOWN, thrown, rule(**friction(0.4))], ["cube"], 1.5)
     assert r["touch.points"][-1] >= 4
     assert r["touch.normal"][-1] == pytest.approx(G, rel=1e-3)
-    sunk = 0.05 - r["cube.position.z"][-1]  # stiffness of four corners, up to that of eight faces
-    assert G / 8e6 < sunk < 1.01 * G / 1e6
+    sunk = 0.05 - r["cube.position.z"][-1]  # at most as on four corners; faces bulge by some µm
+    assert 0 < sunk < 1.01 * G / 1e6
     moved = [r[f"cube.velocity.{k}"][-1] for k in "xyz"]
     assert np.abs(moved).max() < 1e-4
 

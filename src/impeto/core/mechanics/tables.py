@@ -192,6 +192,7 @@ class Workspace(Pack):
     shape_place: Floats  # (H, 12) centre and axes in the world
     near: Ints  # (P, 7) pairs of shapes that are near, see contact.columns
     near_gap: Floats  # (P,) m, least distance
+    near_start: Floats  # (P,) m, the same at the start of the step
     near_from: Floats  # (H, 3) m, centres when the list was made
     near_margin: Floats  # (5,) how far pairs are looked at, see contact.columns
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots

@@ -65,6 +65,7 @@ def new_workspace(T: Tables) -> Workspace:
         shape_place=np.zeros((len(T.shape), 12)),
         near=np.zeros((0, NEAR_WIDTH), dtype=np.int64),
         near_gap=np.zeros(0),
+        near_start=np.zeros(0),
         near_pose=np.zeros((0, POSE_WIDTH)),
         sample_gap=np.zeros(len(T.sample)),
         near_from=np.zeros((len(T.shape), 3)),

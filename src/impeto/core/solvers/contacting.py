@@ -162,6 +162,7 @@ def _larger(
         patch=np.zeros((room, PATCH_WIDTH)),
         near=np.zeros((pairs, NEAR_WIDTH), dtype=np.int64),
         near_gap=np.zeros(pairs),
+        near_start=np.zeros(pairs),
         near_pose=np.zeros((pairs, POSE_WIDTH)),
         power=np.zeros(int(extra[X_END])),
     )

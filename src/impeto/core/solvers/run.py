@@ -16,6 +16,7 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
+from impeto.core.mechanics.contact.columns import NEARING
 from impeto.core.mechanics.contact.impulses import AVERAGE
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
@@ -234,6 +235,7 @@ class Run:
         impact, and an error estimate can be small there by chance.
         """
         T, S, state, n = self.tables, self.workspace, self.state, self.system.moving
+        S.near_margin[NEARING] = np.inf  # whatever was fast before
         if n == 0:
             return self.plan.end
         scale = np.empty(13 * n)

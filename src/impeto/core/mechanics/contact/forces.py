@@ -90,9 +90,9 @@ def add_contacts(T, S, y):
     belts = S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]]
     within = S.near_margin[BEYOND]
     for index in range(S.near_count[0]):
-        row, gap = S.near[index], S.near_gap[index]
-        if 0.0 < within < gap:
+        if 0.0 < within < S.near_start[index]:
             continue
+        row = S.near[index]
         if S.on[T.rule[row[RULE], 0]] == 0.0:
             set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
             continue
@@ -103,8 +103,7 @@ def add_contacts(T, S, y):
             gap = touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts)
         else:
             gap = add_pair(T, S, row, bristles, rates, absorbed, belts)
-        if within == 0.0:
-            S.near_gap[index] = gap
+        S.near_gap[index] = gap
         sense = S.contact_sense[row[RULE]]
         sense[0] = min(sense[0], gap)
 

@@ -231,6 +231,7 @@ def after_step(T, S, y):
         row = S.near[index]
         if T.shape[row[SHAPE_A], GRID] >= 0:
             follow_on(T, S, index, y[bristles:])
+        S.near_start[index] = S.near_gap[index]
         crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
         count = row[SLOTS] if row[IDLE] < 2 else 0
         row[IDLE] = min(2 * row[IDLE], 2)
