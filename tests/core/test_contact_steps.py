@@ -1,4 +1,4 @@
-"""Steps of the accurate mode where contacts keep them short: the same motion for less work."""
+"""Steps of the accurate mode where contacts keep them short."""
 
 import math
 
@@ -12,7 +12,7 @@ from tests.core.building import DOWN, run
 TRAY = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
 
 
-def shaken(**rest):
+def shaken():
     """Three bars and a ball that rattle between a floor and a shaking lid."""
     lid = impeto.Body(name="lid", position=(0, 0, 0.17), shapes=(impeto.Box(size=(1, 1, 0.02)),))
     guide = impeto.Frame(name="at", position=(0, 0, 0.17))

@@ -28,7 +28,7 @@ MEET = 1.5  # times as far as shapes near each other in a step: those that are f
 class Method(Pack):
     """Coefficients of both methods, the three extra stages of the dense output included."""
 
-    a: Floats  # (16, 15)
+    a: Floats  # (16, 16)
     b: Floats  # (12,)
     c: Floats  # (16,)
     e3: Floats  # (12,)
