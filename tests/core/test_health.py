@@ -110,3 +110,31 @@ def test_a_snap_keeps_the_names_and_leaves_the_rest_alone():
     assert set(changed.elements) == set(model.elements)
     assert changed["b"] == model["b"]
     assert [q.si for q in changed["f"].orientation] == [0.0, 0.0, 0.0]
+
+
+def test_bodies_are_told_apart_by_what_moves_them():
+    """A cart that is driven, with a heavy one coupled to it, a light pendulum on it, and a post."""
+    cart = [
+        body("cart"), frame("rail"), frame("on_rail", "cart"),
+        joint("slide", "rail", "on_rail", "slide x"),
+        body("trailer", 1e6, (1e6, 1e6, 1e6), position=(1, 0, 0)), frame("hook", "cart", 1.0),
+        frame("eye", "trailer"), joint("bolt", "hook", "eye"),
+        body("bob", 1e-3, (1e-7, 1e-7, 1e-7), position=(0, 0, -1)), frame("top", "cart"),
+        frame("string", "bob", z=1.0), joint("pin", "top", "string", "turn y"),
+        body("post", position=(5, 0, 0)), frame("foot", x=5.0), frame("end", "post"),
+        joint("weld", "foot", "end"),
+    ]  # fmt: skip
+    drive = impeto.Drive(name="haul", joint="slide", freedom="slide x", value="1 m/s")
+    driven = impeto.check(impeto.Model("m", [DOWN, *cart, drive]))
+    assert (driven.free, driven.driven) == (1, 1)
+    assert driven.loose == ("bob",)
+    assert driven.led == ("cart", "trailer")
+    free = impeto.check(impeto.Model("m", [DOWN, *cart]))
+    assert free.loose == ("cart", "trailer", "bob")
+    assert free.led == ()
+
+
+def test_a_machine_at_its_dead_point_is_driven_as_a_whole():
+    health = impeto.check(model_file.load_demo("gang_saw"))
+    assert set(health.led) == {"crank", "counterweight", "rod", "saw_frame"}
+    assert health.loose == ()

@@ -75,8 +75,9 @@ GROUPS = {
     "poses": "Poses",
     "frames": "Frames",
 }
-# Groups that are listed only when they have members.
+BY_FORMULA = "by formula"
 SHORT = 24  # letters of a formula that is shown whole
+# Groups that are listed only when they have members.
 OFTEN_EMPTY = ("couplers", "contacts", "events", "poses")
 KINDS = {
     Dataset: "data set", Gears: "pair of gears", Worm: "worm and wheel", Rack: "rack and pinion",
@@ -138,6 +139,11 @@ def _rope(element: Rope, scope: Scope) -> str:
 def _drive(element: Drive, scope: Scope) -> str:
     line = signal_line(element.value)
     return line if element.prescribes == "effort" else f"{element.prescribes} {line}"
+
+
+def _servo(element: Servo, scope: Scope) -> str:
+    line = signal_line(element.reference)
+    return f"{element.controls} {line if line == BY_FORMULA else f'to {line}'}"
 
 
 def _event(element: Event, scope: Scope) -> str:
@@ -203,7 +209,7 @@ LINES: dict[type[Element], Callable[[Any, Scope], str]] = {
     Bushing: lambda e, s: " · ".join(_shown(s, k, "stiffness") for k in e.stiffness),
     Load: lambda e, s: signal_line(e.value),
     Drive: _drive,
-    Servo: lambda e, s: f"{e.controls} to {signal_line(e.reference)}",
+    Servo: _servo,
     Motor: lambda e, s: f"{e.supply}, ratio {e.ratio}",
     Surface: lambda e, s: f"{_shown(s, e.stiffness, 'stiffness')}, μ {e.static_friction}",
     Group: lambda e, s: _listed(e.members) or "nobody",
@@ -233,4 +239,4 @@ def signal_line(signal: Signal) -> str:
         return f"{signal.dataset}, {signal.column}"
     if isinstance(signal, Formula) and len(str(signal.formula)) <= SHORT:
         return str(signal.formula)
-    return "by formula"
+    return BY_FORMULA

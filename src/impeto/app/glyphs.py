@@ -44,9 +44,15 @@ SECTORS = (*FREEDOMS[3:], *FREEDOMS[:3])
 
 
 def draw_freedoms(
-    painter: QPainter, box: QRectF, free: tuple[str, ...], look: Theme, marked: bool = False
+    painter: QPainter,
+    box: QRectF,
+    free: tuple[str, ...],
+    look: Theme,
+    marked: bool = False,
+    driven: tuple[str, ...] = (),
 ) -> None:
-    """Hexagon of six sectors: filled = locked, open = free; the whole in accent when marked."""
+    """Hexagon of six sectors: filled = locked, open = free, accent = driven; the whole in accent
+    when marked."""
     ink = look.colour("accent" if marked else "ink")
     centre, radius = box.center(), min(box.width(), box.height()) / 2 - 0.5
     corners = [
@@ -60,8 +66,8 @@ def draw_freedoms(
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(look.colour("field"), max(0.6, radius / 11)))
     for k, freedom in enumerate(SECTORS):
-        filled = freedom not in free
-        painter.setBrush(ink if filled else look.colour("field"))
+        colour = look.colour("field") if freedom in free else ink
+        painter.setBrush(look.colour("accent") if freedom in driven else colour)
         painter.drawPolygon(QPolygonF([centre, corners[k], corners[k + 1]]))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, max(1.0, radius / 9)))
@@ -70,20 +76,26 @@ def draw_freedoms(
 
 
 def draw_badge(
-    painter: QPainter, centre: QPointF, free: tuple[str, ...], look: Theme, marked: bool
+    painter: QPainter,
+    centre: QPointF,
+    free: tuple[str, ...],
+    look: Theme,
+    marked: bool,
+    driven: tuple[str, ...] = (),
 ) -> None:
-    """Round badge of a joint on the Stage."""
+    """Round badge of a joint on the Stage and the Map."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(look.colour("accent" if marked else "ink"), 1.2))
     painter.setBrush(look.colour("field"))
     painter.drawEllipse(centre, 11, 11)
-    draw_freedoms(painter, QRectF(centre.x() - 8, centre.y() - 8, 16, 16), free, look, marked)
+    box = QRectF(centre.x() - 8, centre.y() - 8, 16, 16)
+    draw_freedoms(painter, box, free, look, marked, driven)
 
 
 def draw_element_badge(
     painter: QPainter, centre: QPointF, element: Element, look: Theme, marked: bool = False
 ) -> None:
-    """The glyph of an element on a round ground, for the Stage."""
+    """The glyph of an element on a round ground, for the Stage and the Map."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(look.colour("accent" if marked else "ink"), 1.2))
     painter.setBrush(look.colour("field"))

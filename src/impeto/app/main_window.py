@@ -113,6 +113,7 @@ class MainWindow(QMainWindow):
         self.strip.menu_asked.connect(self._open_menu)
         self.document.complained.connect(self.complain)
         self.document.model_changed.connect(self._title)
+        self.health.checked.connect(self.stage_panel.map.set_health)
         self.files.told.connect(self.tell)
         self.files.opened.connect(self._opened)
         self._title()
@@ -128,6 +129,7 @@ class MainWindow(QMainWindow):
             Command("Clearance between two bodies", "Ctrl+D", self.open_clearance),
             Command("Build desk", "Ctrl+1", lambda: self.show_desk("Build")),
             Command("Watch desk", "Ctrl+2", lambda: self.show_desk("Watch")),
+            Command("Stage or Map", "Ctrl+G", self.stage_panel.swap),
             Command("Play or pause", "Space", self.deck.toggle),
             Command("One step back", ",", lambda: self.deck.step(-1)),
             Command("One step forward", ".", lambda: self.deck.step(1)),
@@ -171,6 +173,7 @@ class MainWindow(QMainWindow):
         self.build_side.setVisible(building)
         self.watch.setVisible(not building)
         self.deck.setVisible(not building)
+        self.stage_panel.set_building(building)
         self.split.setSizes([276, 668, 336, 0] if building else [0, 620, 0, 660])
 
     def run(self) -> None:

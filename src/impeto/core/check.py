@@ -68,13 +68,16 @@ class Finding:
 class Health:
     """free : motions left by rank;  driven : motions that drives prescribe;
     counted : free motions by formula (6 per body − constraints);
-    redundant : names of dependent constraints;  floating : bodies that nothing holds."""
+    redundant : names of dependent constraints;  floating : bodies that nothing holds;
+    loose : bodies that free motions move;  led : bodies that drives alone move."""
 
     free: int = 0
     driven: int = 0
     counted: int = 0
     redundant: tuple[RowName, ...] = ()
     floating: tuple[str, ...] = ()
+    loose: tuple[str, ...] = ()
+    led: tuple[str, ...] = ()
     findings: tuple[Finding, ...] = field(default=())
 
 
@@ -102,6 +105,8 @@ def check(model: Model, case: str | None = None) -> Health:
         found.counted,
         found.redundant,
         found.floating,
+        found.loose,
+        found.led,
         (
             *_findings(model, found),
             *_fights(model, found),

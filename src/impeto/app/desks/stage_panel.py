@@ -1,11 +1,12 @@
-"""The Stage with its chips: the view, fit, badges, arrows and paths."""
+"""The Stage and the Map in one place, with their chips: the view, fit, badges, arrows, paths."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedLayout, QWidget
 
 from impeto.app.document import Document
+from impeto.app.map.view import MapView
 from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
@@ -14,19 +15,26 @@ from impeto.core.model.elements import Frame, Joint
 
 
 class StagePanel(QWidget):
-    """Chips float over the Stage, at its top edge."""
+    """Chips float at the top edge; the first two choose between the Stage and the Map."""
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
         self.document = document
         self.stage = StageView(document, look)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.stage)
-        self.chips = QWidget(self.stage)
+        self.map = MapView(document, look)
+        self.pages = QStackedLayout(self)
+        self.pages.addWidget(self.stage)
+        self.pages.addWidget(self.map)
+        self.building, self.chose_map = True, False
+        self.chips = QWidget(self)
         row = QHBoxLayout(self.chips)
         row.setContentsMargins(12, 10, 12, 0)
         row.setSpacing(6)
+        self.to_stage, self.to_map = button("Stage", "chip"), button("Map", "chip")
+        for chip in (self.to_stage, self.to_map):
+            chip.setCheckable(True)
+            chip.setAutoExclusive(True)
+        self.to_stage.setChecked(True)
         self.view = button("oblique ▾", "chip")
         self.fit = button("fit", "chip")
         self.badges = button("joints", "chip")
@@ -37,6 +45,7 @@ class StagePanel(QWidget):
         self.arrow = button("+ force arrow", "chip")
         self.path = button("+ path", "chip")
         for chip, name in (
+            (self.to_stage, "Show the Stage"), (self.to_map, "Show the Map"),
             (self.view, "Standard views"), (self.fit, "Fit all (F)"),
             (self.badges, "Show joints"), (self.frames, "Show frames"),
             (self.arrow, "Show the force of a joint"),
@@ -46,8 +55,10 @@ class StagePanel(QWidget):
             chip.setAccessibleName(name)
             row.addWidget(chip)
         row.addStretch()
+        self.to_stage.clicked.connect(lambda: self.show_map(False))
+        self.to_map.clicked.connect(lambda: self.show_map(True))
         self.view.clicked.connect(self._choose_view)
-        self.fit.clicked.connect(self.stage.fit)
+        self.fit.clicked.connect(lambda: (self.map if self.mapped else self.stage).fit())
         self.badges.toggled.connect(self._show_badges)
         self.frames.toggled.connect(self._show_frames)
         self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
@@ -59,9 +70,35 @@ class StagePanel(QWidget):
     def resizeEvent(self, event: object) -> None:
         self.chips.setGeometry(0, 0, self.width(), 34)
 
+    @property
+    def mapped(self) -> bool:
+        """Whether the Map is in the place of the Stage."""
+        return self.building and self.chose_map
+
+    def show_map(self, on: bool) -> None:
+        """The Map in place of the Stage, or the Stage again."""
+        self.chose_map = on
+        (self.to_map if on else self.to_stage).setChecked(True)
+        self.pages.setCurrentWidget(self.map if self.mapped else self.stage)
+        self._follow()
+        self.chips.raise_()
+
+    def set_building(self, on: bool) -> None:
+        """Watch plays on the Stage; Build has what was chosen there."""
+        self.building = on
+        self.show_map(self.chose_map)
+
+    def swap(self) -> None:
+        """From the Stage to the Map or back."""
+        self.show_map(self.building and not self.chose_map)
+
     def _follow(self) -> None:
+        for chip in (self.to_stage, self.to_map):
+            chip.setVisible(self.building)
+        for chip in (self.view, self.badges, self.frames):
+            chip.setVisible(not self.mapped)
         for chip in (self.arrow, self.path):
-            chip.setVisible(self.document.run is not None)
+            chip.setVisible(self.document.run is not None and not self.mapped)
 
     def _show_badges(self, on: bool) -> None:
         self.stage.show_badges = on
@@ -103,3 +140,4 @@ class StagePanel(QWidget):
 
     def set_look(self, look: Theme) -> None:
         self.stage.set_look(look)
+        self.map.set_look(look)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from impeto.app.document import Document
@@ -20,6 +20,8 @@ MEND = "mend:"
 
 class HealthCard(QFrame):
     """Checks the model a moment after each change, once the solver is ready."""
+
+    checked = pyqtSignal(object)  # the Health
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -76,6 +78,7 @@ class HealthCard(QFrame):
         self.job.start()
 
     def _checked(self, health: Health) -> None:
+        self.checked.emit(health)
         self.show_health(health)
         self._next()
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from scipy.linalg import qr
 
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.contact.columns import BODY
@@ -18,6 +19,7 @@ from impeto.core.solvers.rank import RANK_GAP, dependent_rows, rank, weighted_ja
 from impeto.core.solvers.start import consistent_start
 
 Floats = npt.NDArray[np.float64]
+MOVED = 1e-11  # share of a motion that a body must have to count as moved by it
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,13 +36,16 @@ class Finding:
 class Health:
     """free : motions left by rank;  driven : motions that drives prescribe;
     counted : free motions by formula (6 per body − rows);
-    redundant : names of dependent rows;  floating : bodies that nothing holds."""
+    redundant : names of dependent rows;  floating : bodies that nothing holds;
+    loose : bodies that free motions move;  led : bodies that drives alone move."""
 
     free: int
     driven: int
     counted: int
     redundant: tuple[RowName, ...]
     floating: tuple[str, ...]
+    loose: tuple[str, ...]
+    led: tuple[str, ...]
     findings: tuple[Finding, ...]
 
 
@@ -55,7 +60,9 @@ def examine(system: System) -> Health:
         y = consistent_start(system, S).state
     except ModelError as error:
         finding = Finding("bad", error.element, error.problem, error.remedy)
-        return Health(0, len(system.motions), _counted(system), (), _floating(system), (finding,))
+        return Health(
+            0, len(system.motions), _counted(system), (), _floating(system), (), (), (finding,)
+        )
     here = weighted_jacobian(system, S)
     rank_here = rank(here)
     nearby = _nearby(system, S, y, here)
@@ -77,9 +84,30 @@ def examine(system: System) -> Health:
     for name in _floating(system):
         findings.append(Finding("warn", name, "nothing holds this body", "Join it or leave it"))
     free = 6 * system.moving - full_rank
+    # At a dead point some bodies stand still for an instant: the nearby pose tells.
+    loose = _movable(system, nearby)
+    led = [name for name in _movable(system, nearby[~_prescribed(system)]) if name not in loose]
     return Health(
-        free, len(system.motions), _counted(system), redundant, _floating(system), tuple(findings)
-    )
+        free, len(system.motions), _counted(system), redundant, _floating(system),
+        loose, tuple(led), tuple(findings),
+    )  # fmt: skip
+
+
+def _prescribed(system: System) -> npt.NDArray[np.bool_]:
+    """(k,) which constraint rows are motions that drives prescribe."""
+    return np.asarray(system.tables.row[system.constraints, 7] >= 0)
+
+
+def _movable(system: System, matrix: Floats) -> tuple[str, ...]:
+    """Bodies that the rows (k, 6n) leave some motion: their six directions are not all in the
+    span of the rows."""
+    bodies = system.mechanism.bodies[1:]
+    if not len(matrix):
+        return tuple(body.name for body in bodies)
+    Q, R, _ = qr(matrix.T, mode="economic", pivoting=True)
+    span = Q[:, : int((np.abs(np.diag(R)) > RANK_GAP).sum())]
+    held = (span**2).sum(axis=1).reshape(len(bodies), 6).sum(axis=1)
+    return tuple(body.name for body, of_six in zip(bodies, held, strict=True) if of_six < 6 - MOVED)
 
 
 def _counted(system: System) -> int:
@@ -109,8 +137,7 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
     Prescribed motions are taken out for the move, so that a driven machine moves too.
     """
     T = system.tables
-    driven = T.row[system.constraints, 7] >= 0
-    geometric = matrix[~driven] if len(matrix) else matrix
+    geometric = matrix[~_prescribed(system)]
     _, values, vectors = (
         np.linalg.svd(geometric, full_matrices=True)
         if len(geometric)
