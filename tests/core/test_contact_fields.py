@@ -111,7 +111,8 @@ def test_the_sweep_finds_the_same_pairs_as_comparing_all():
     pairing = np.where(rng.random((count, count)) < 0.8, 0, -1)
     found = np.zeros((count * count, 3), dtype=np.int64)
     shape = np.zeros((count, 8), dtype=np.int64)
-    number = find_near(shape, values, place, pairing, 0.05, np.arange(count), found)
+    none = np.zeros(count)
+    number = find_near(shape, values, place, pairing, 0.05, none, np.arange(count), found)
     expected = {
         (i, j)
         for i in range(count)

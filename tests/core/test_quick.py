@@ -104,7 +104,7 @@ def test_a_heap_comes_to_rest_without_sinking_in():
     assert min(r[f"part_{k}.position.z"].min() for k in range(16)) > 0.03
     weight = sum(body.mass for body in r.system.mechanism.bodies[1:]) * G
     on_floor = r["touch.normal"][-20:]
-    assert on_floor.min() > weight  # the floor carries all, parts carry parts
+    assert on_floor.min() > 0.999 * weight  # the floor carries all, and parts may carry parts
 
 
 def test_a_small_fast_ball_does_not_pass_a_thin_plate():

@@ -193,7 +193,9 @@ class Workspace(Pack):
     near: Ints  # (P, 7) pairs of shapes that are near, see contact.columns
     near_gap: Floats  # (P,) m, least distance
     near_start: Floats  # (P,) m, the same at the start of the step
-    near_from: Floats  # (H, 3) m, centres when the list was made
+    near_from: Floats  # (H, 12) centres [m] and axes when the list was made
+    near_further: Floats  # (H,) m, how far each may move beyond its share of the margin
+    near_turning: Floats  # (H,) m, how far its surface may turn
     near_margin: Floats  # (5,) how far pairs are looked at, see contact.columns
     near_count: Ints  # (3,) pairs; 1 when the list is to be renewed; slots
     near_pose: Floats  # (P, 12) where places of contact were last sought, see contact.columns

@@ -10,6 +10,7 @@ from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     BODY,
     BOUND,
+    CENTER,
     DEPTH,
     ELASTIC,
     FIRST_SLOT,
@@ -30,14 +31,9 @@ from impeto.core.mechanics.contact.fields import BLOCK
 from impeto.core.mechanics.contact.forces import place_shapes
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.layout import slots_of_shapes
-from impeto.core.mechanics.contact.nearby import (
-    ENDLESS,
-    find_near,
-    pair_rows,
-    seek_places,
-    set_gaps,
-)
+from impeto.core.mechanics.contact.nearby import find_near, pair_rows, seek_places, set_gaps
 from impeto.core.mechanics.contact.touch import set_apart
+from impeto.core.mechanics.contact.travel import ENDLESS, set_allowances
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.tables import (
     X_BRISTLES,
@@ -50,8 +46,10 @@ from impeto.core.solvers.switching import present
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SHARE = 0.1  # of the mean extent of the shapes: least margin
-QUICK_MARGIN = 4.0  # times the margin of the accurate mode
-AHEAD = 0.01  # s of travel at the highest speed: least margin
+AHEAD, TURNING = 0.01, 0.02  # s of travel at the highest speed: least margin; of turning
+# In quick mode, where far pairs cost little beside a fresh list: times the least margin, the time
+# [s] and the steps for which every shape has a margin of its own, steps of fall that all share.
+QUICK_SHARE, QUICK_AHEAD, QUICK_STEPS, QUICK_FALLS = 4.0, 0.03, 8.0, 30.0
 
 
 def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Workspace, Floats]:
@@ -63,6 +61,8 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     place(T, S, t, y)
     place_shapes(T, S)
     margin = _margin(T, S)
+    ahead = max(QUICK_AHEAD, QUICK_STEPS * float(S.quick[1])) if S.quick[0] > 0.0 else 0.0
+    set_allowances(T, S, margin, ahead, max(ahead, TURNING))
     rows = _really_near(T, S, _near_rows(T, S, margin), margin)
     kept = _memory(T, S, y, rows)
     slots = int(rows[-1, FIRST_SLOT] + rows[-1, SLOTS]) if len(rows) else 0
@@ -77,7 +77,7 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     goes_to, patches, memories = kept
     S.patch[goes_to], states[goes_to] = patches, memories
     S.near[: len(rows)] = rows
-    S.near_from[:] = S.shape_place[:, :3]
+    S.near_from[:] = S.shape_place
     S.near_margin[:] = margin, margin, CLOSE, 0.0, np.inf
     S.near_count[:] = len(rows), 0, slots
     seek_places(T, S)
@@ -90,21 +90,34 @@ def finite_bounds(T: Tables) -> Floats:
     return np.asarray(bounds[bounds < ENDLESS])
 
 
+def body_extents(T: Tables) -> Floats:
+    """How far [m] the shapes of each moving body reach from its centre of mass, (n,); those without
+    end left out."""
+    extents = np.zeros(len(T.mass))
+    reach = np.linalg.norm(T.shape_value[:, CENTER : CENTER + 3], axis=1) + T.shape_value[:, BOUND]
+    ends = T.shape_value[:, BOUND] < ENDLESS
+    np.maximum.at(extents, T.shape[ends, BODY], reach[ends])
+    return extents[1:]
+
+
 def _margin(T: Tables, S: Workspace) -> float:
-    """m; more in quick mode, where far pairs cost little beside a fresh list"""
-    more = QUICK_MARGIN if S.quick[0] > 0.0 else 1.0
+    """m, that all shapes share"""
     finite = finite_bounds(T)
-    speed = float(np.linalg.norm(S.v, axis=1).max(initial=0.0))
-    return more * max(SHARE * float(finite.mean()) if len(finite) else 0.1, AHEAD * speed)
+    least = SHARE * float(finite.mean()) if len(finite) else 0.1
+    if S.quick[0] > 0.0:
+        fall = float(S.quick[1]) ** 2 * float(np.linalg.norm(T.gravity))
+        return max(QUICK_SHARE * least, QUICK_FALLS * fall)
+    return max(least, AHEAD * float(np.linalg.norm(S.v, axis=1).max(initial=0.0)))
 
 
 def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
     order = np.flatnonzero(present(T, S)[T.shape[:, BODY]])
     found = np.zeros((4 * len(T.shape) + 16, 3), dtype=np.int64)
-    count = find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
+    about = (T.shape, T.shape_value, S.shape_place, T.pairing, margin, S.near_further, order)
+    count = find_near(*about, found)
     if count > len(found):
         found = np.zeros((count, 3), dtype=np.int64)
-        find_near(T.shape, T.shape_value, S.shape_place, T.pairing, margin, order, found)
+        find_near(*about, found)
     pairs = found[:count]
     pairs = pairs[np.lexsort(pairs.T[::-1])]  # the same order whatever the sweep met first
     rows = np.zeros((2 * count, NEAR_WIDTH), dtype=np.int64)
@@ -124,8 +137,10 @@ def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:
     """The rows whose shapes, and not just the balls around them, are within the margin; slots
     numbered anew."""
     gaps = np.zeros(len(rows))
-    set_gaps(T, S, rows, margin, gaps)
-    rows = rows[gaps < margin]
+    may = S.near_further + S.near_turning
+    reaches = margin + may[rows[:, SHAPE_A]] + may[rows[:, SHAPE_B]]
+    set_gaps(T, S, rows, reaches, gaps)
+    rows = rows[gaps < reaches]
     rows[:, FIRST_SLOT] = np.concatenate([[0], np.cumsum(rows[:, SLOTS])])[: len(rows)]
     return rows
 

@@ -146,7 +146,7 @@ class Flow:
         near = S.near[: S.near_count[0]]
         own = (T.shape[near[:, SHAPE_A], BODY] == body) | (T.shape[near[:, SHAPE_B], BODY] == body)
         gaps = np.zeros(int(own.sum()))
-        set_gaps(T, S, np.ascontiguousarray(near[own]), CLOSE, gaps)
+        set_gaps(T, S, np.ascontiguousarray(near[own]), np.full(len(gaps), CLOSE), gaps)
         return bool((gaps < -TOUCHING).any())
 
     def _pass(self, row: int) -> None:

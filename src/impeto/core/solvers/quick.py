@@ -13,23 +13,25 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.columns import DEPTH, KNOWN, LISTED, LOOKED
+from impeto.core.mechanics.contact.columns import DEPTH, KNOWN, LOOKED
 from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.impulses import (
     AVERAGE,
     BOUNCES,
     GEOMETRY,
+    KNOWN_PLACES,
     contact_impulses,
 )
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import new_sweeps
 from impeto.core.mechanics.contact.touch import APART
+from impeto.core.mechanics.contact.travel import QUICK_STEPS_SEEN
 from impeto.core.mechanics.equations import derivative, largest, move, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS, X_EFFORTS, X_MOTIONS
 from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
-from impeto.core.solvers.contacting import finite_bounds
+from impeto.core.solvers.contacting import body_extents
 from impeto.core.solvers.output import store
 
 if TYPE_CHECKING:
@@ -51,7 +53,8 @@ class Quick:
         apart = float(plan.times[1] - plan.times[0])
         self.steps_between = max(1, int(np.ceil(apart / plan.step - 1e-9)))
         self.h = apart / self.steps_between
-        self.extent = float(finite_bounds(run.tables).max(initial=0.0))
+        self.extents = body_extents(run.tables)
+        self.known = False  # whether an output has evaluated contact at the present state
         self.sweeps = new_sweeps(len(run.tables.mass), len(run.workspace.patch))
         self._make_room()
 
@@ -72,6 +75,7 @@ class Quick:
             for part in range(1, self.steps_between + 1):
                 status = self.step(begin + part * self.h)
                 while status == smooth.EVENT_MET:
+                    self.known = False
                     if run.meet(int(run.state.clock[sw.CROSSED])):
                         return ""
                     self._make_room()
@@ -141,11 +145,9 @@ class Quick:
         for _ in range(2):
             T, S, state = run.tables, run.workspace, run.state
             now = float(state.clock[sw.TIME])
-            S.quick[0] = GEOMETRY
-            S.near_margin[LOOKED : KNOWN + 1] = (
-                min(float(S.near_margin[LISTED]), self._reach()),
-                ROUGHLY,
-            )
+            S.quick[0] = KNOWN_PLACES if self.known else GEOMETRY
+            self.known = False
+            self._look_ahead()
             derivative(T, S, now, state.y, state.rate)
             S.quick[0] = AVERAGE
             state.counts[sw.EVALUATIONS] += 1
@@ -176,13 +178,17 @@ class Quick:
         least = WITH_JOINTS if len(T.row) else LEAST_SWEEPS
         return min(max(PUSHES // max(points, 1), least), MOST_SWEEPS)
 
-    def _reach(self) -> float:
-        """How far [m] two bodies can come nearer within the look-ahead of a step."""
+    def _look_ahead(self) -> None:
+        """Look as far as two bodies can come nearer within two steps."""
         run, n = self.run, self.run.system.moving
-        moving = np.abs(run.state.y[7 * n : 13 * n]).reshape(n, 6).max(axis=0, initial=0.0)
-        fastest = float(moving[:3].sum()) + self.extent * float(moving[3:].sum())
+        margin = run.workspace.near_margin
+        moving = run.state.y[7 * n : 13 * n].reshape(n, 2, 3)
+        speeds = np.sqrt((moving * moving).sum(axis=2))
+        speeds = speeds[:, 0] + self.extents * speeds[:, 1]
+        fastest = np.partition(speeds, -2)[-2:].sum() if n > 1 else speeds.sum()
         fallen = BOUNCES * self.h * float(np.linalg.norm(run.tables.gravity))
-        return 2.0 * self.h * (2.0 * fastest + fallen)
+        reach = QUICK_STEPS_SEEN * self.h * (float(fastest) + fallen)
+        margin[LOOKED : KNOWN + 1] = reach, ROUGHLY
 
     def _book_powers(self, now: float) -> None:
         """Powers of drives count what contacts load them with."""
@@ -217,6 +223,8 @@ class Quick:
         if int(run.outputs.touch_end[index - 1]) + most > len(touch):
             run.more_room()
         run.workspace.quick[0] = AVERAGE
+        self._look_ahead()
+        self.known = True
         store(
             run.tables, run.workspace, run.state.y, run.outputs, index, run.state.rate,
             float(run.plan.times[index]),

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.contact.nearby import after_step, set_reach
+from impeto.core.mechanics.contact.nearby import after_step
+from impeto.core.mechanics.contact.travel import set_reach
 from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.kernel import copy, inlined, kernel

@@ -164,12 +164,6 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
             probe(T, feature, share, close, shape, turn, offset, out)
             return share if out[0] <= reach else -1.0
     curled = kind == PIPE or kind == PROFILE or kind == CONE or kind == SOLID or kind == DRAWN
-    if (
-        T.feature[feature] == BARREL
-        and not curled
-        and bar_apart(T, value, turn, offset, shape) > reach
-    ):
-        return -1.0
     slope = probe(T, feature, 0.5, close, shape, turn, offset, out)
     # no nearer than the tangent where the distance is convex, than straight towards it elsewhere
     if out[0] - 0.5 * (length if curled else abs(slope)) > reach:
@@ -211,20 +205,6 @@ def deepest(T, feature, reach, close, shape, turn, offset, out):
     probe(T, feature, share, close, shape, turn, offset, out)
     set_kink_slope(out, before, behind, below, above)
     return share if out[0] <= reach else -1.0
-
-
-@kernel
-def bar_apart(T, value, turn, offset, shape):
-    """Less than the distance of a round bar from a convex shape: by the tangent at its middle."""
-    x, y, z = _turned(
-        turn, 0.5 * (value[0] + value[3]), 0.5 * (value[1] + value[4]), 0.5 * (value[2] + value[5])
-    )
-    d, gx, gy, gz = field(T, shape, x + offset[0], y + offset[1], z + offset[2])
-    tx, ty, tz = _turned(turn, value[3] - value[0], value[4] - value[1], value[5] - value[2])
-    length = np.sqrt(tx * tx + ty * ty + tz * tz)
-    inline = (gx * tx + gy * ty + gz * tz) / length
-    square = max(gx * gx + gy * gy + gz * gz - inline * inline, 0.0)
-    return d - 0.5 * length * abs(inline) - max(value[6], value[7]) * np.sqrt(square)
 
 
 @kernel

@@ -53,6 +53,7 @@ from impeto.core.mechanics.contact.features import (
 from impeto.core.mechanics.contact.fields import (
     BLOCK,
     CAPSULE,
+    CONE,
     DRAWN,
     PIPE,
     PROFILE,
@@ -76,14 +77,16 @@ def add_contacts(T, S, y):
     """Forces of all near pairs, added to S.wrench."""
     if T.shape.shape[0] == 0:
         return
-    place_shapes(T, S)
     n, first = T.mass.shape[0] - 1, T.extra[X_CONTACTS]
-    S.contact_energy[:] = 0.0
-    for rule in range(T.rule.shape[0]):
-        S.contact_sense[rule, 0], S.contact_sense[rule, 1] = S.near_margin[LOOKED], 0.0
     S.power[first : T.extra[X_CONTACTS + 1]] = 0.0
     S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]] = 0.0
     S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = 0.0
+    if S.quick[0] > 2.0:  # nothing of contact is asked for
+        return
+    place_shapes(T, S)
+    S.contact_energy[:] = 0.0
+    for rule in range(T.rule.shape[0]):
+        S.contact_sense[rule, 0], S.contact_sense[rule, 1] = S.near_margin[LOOKED], 0.0
     bristles = y[13 * n + T.extra[X_BRISTLES] : 13 * n + T.extra[X_BRISTLES + 1]]
     rates = S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]]
     absorbed = S.power[first : T.extra[X_CONTACTS + 1]]
@@ -209,6 +212,8 @@ def extent_towards(T, a, b, turn, gx, gy, gz):
         return size[0] * x + size[1] * y + size[2] * z + T.shape_value[a, ROUNDING]
     if kind == ROUND:
         return size[0] * np.sqrt(x * x + y * y) + size[1] * z + T.shape_value[a, ROUNDING]
+    if kind == CONE:
+        return max(size[0], size[1]) * np.sqrt(x * x + y * y) + size[2] * z
     if kind == CAPSULE:
         return most - size[1] * (1.0 - min(z, 1.0))
     return most

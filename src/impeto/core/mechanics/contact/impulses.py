@@ -2,9 +2,9 @@
 
 Non-penetration and Coulomb friction at the end of the step (Anitescu and Potra 1997), solved by
 projected Gauss-Seidel sweeps that start from the impulses of the step before. A contact that is
-soft against the step keeps its stiffness and damping, taken implicitly; one that is stiffer is
-given as much stiffness as the step can follow. Joints answer exactly: after every sweep the
-impulses so far go through the factored equations of motion.
+soft against the step keeps its stiffness and damping, taken implicitly; one that is stiffer bounces
+by its restitution and rests with as much stiffness as the sweeps can follow. Joints answer exactly:
+after every sweep the impulses so far go through the factored equations of motion.
 """
 
 from __future__ import annotations
@@ -65,14 +65,18 @@ from impeto.core.mechanics.contact.sweeps import (
     velocity_at,
 )
 from impeto.core.mechanics.contact.touch import belt_velocity
+from impeto.core.mechanics.contact.travel import QUICK_STEPS_SEEN
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.kkt import solve_once
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
-GEOMETRY, AVERAGE = 1.0, 2.0  # S.quick[0]: where bodies touch; forces of the last step's impulses
+# S.quick[0]: where bodies touch; forces of the last step's impulses as well; nothing of contact,
+# as it is known from an evaluation at this state.
+GEOMETRY, AVERAGE, KNOWN_PLACES = 1.0, 2.0, 3.0
 SAME = 0.06  # of the thickness: points of a pair so near to each other count as one
 FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
+STIFFEST = 5.0  # of m/h²: stiffness of a contact that rests, at most
 BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
 SETTLED = 2e-5  # m/s: change of speeds at which the sweeps end
 
@@ -140,7 +144,7 @@ def gather(T, S, y, Q, h, first):
         thin = min(T.shape_value[row[SHAPE_A], THICKNESS], T.shape_value[row[SHAPE_B], THICKNESS])
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
             patch = S.patch[slot]
-            if patch[DEPTH] + 2.0 * h * (max(patch[CLOSING], 0.0) + fallen) <= 0.0:
+            if patch[DEPTH] + QUICK_STEPS_SEEN * h * (max(patch[CLOSING], 0.0) + fallen) <= 0.0:
                 continue
             if patch[MASS] == 0.0:  # a place just found
                 continue
@@ -248,8 +252,8 @@ def set_law(T, S, Q, index, h, fallen):
             out[AIM] = max(out[AIM], rule[RESTITUTION] * closing)
         return
     else:
-        stiffness = mass / (h * h)
-        rate = 2.0 * np.sqrt(stiffness * mass)
+        stiffness = min(stiffness, STIFFEST * mass / (h * h))
+        rate = 2.0 * stiffness * h  # pushes a third of the depth out in a step
     out[SOFT] = 1.0 / (h * (stiffness * h + rate))
     out[AIM] = depth * stiffness / (stiffness * h + rate)
 

@@ -25,10 +25,7 @@ from impeto.core.mechanics.contact.columns import (
     KIND,
     LAST_FEATURE,
     LAST_SAMPLE,
-    LISTED,
-    LOOKED,
     MASS,
-    NEARING,
     PLACE,
     POINT_AT,
     REACH,
@@ -60,17 +57,17 @@ from impeto.core.mechanics.contact.fields import (
     PROFILE,
     ROUND,
     SOLID,
+    field,
 )
-from impeto.core.mechanics.contact.forces import set_turn
+from impeto.core.mechanics.contact.forces import extent_towards, set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import other_field
 from impeto.core.mechanics.contact.seeking import follow_on, seek
+from impeto.core.mechanics.contact.travel import closing_bound, travel_left
 from impeto.core.mechanics.kernel import kernel
-from impeto.core.mechanics.kinematics import cross, dot, is_away
-from impeto.core.mechanics.tables import SENSE_GAP, X_BRISTLES
+from impeto.core.mechanics.kinematics import dot
+from impeto.core.mechanics.tables import X_BRISTLES
 
-STEPS_SEEN, LEAST_SEEN = 4.0, 0.02  # steps that an evaluation looks ahead; of the margin
-ENDLESS = 1e5  # m, beyond which a shape counts as without end
 ACROSS = 0.9  # cosine below which bars do not lie along each other
 SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
 HARDLY = 0.1  # of its force
@@ -130,29 +127,31 @@ def pair_rows(shape, pairs, slots, out):
 
 
 @kernel
-def find_near(shape, shape_value, place, pairing, margin, order, out):
+def find_near(shape, shape_value, place, pairing, margin, further, order, out):
     """Pairs of shapes within `margin` [m] of each other by their bounding balls: sweep along x.
 
     pairing : (N, N) rule of each pair, −1 where they may not touch
+    further : (H,) m, by how much each ball is wider
     order : (M,) shapes that are there, scratch;  out : (P, 3) A, B, rule; written as far as
     there is room. Returns how many there are.
     """
     count = order.shape[0]
     for i in range(1, count):  # nearly sorted already
         moved = order[i]
-        key = place[moved, 0] - shape_value[moved, BOUND]
+        key = place[moved, 0] - shape_value[moved, BOUND] - further[moved]
         j = i - 1
-        while j >= 0 and place[order[j], 0] - shape_value[order[j], BOUND] > key:
+        while j >= 0 and left_end(shape_value, place, further, order[j]) > key:
             order[j + 1] = order[j]
             j -= 1
         order[j + 1] = moved
     found = 0
     for i in range(count):
         a = order[i]
-        limit = place[a, 0] + shape_value[a, BOUND] + margin
+        wide = shape_value[a, BOUND] + further[a] + margin
+        limit = place[a, 0] + wide
         for j in range(i + 1, count):
             b = order[j]
-            if place[b, 0] - shape_value[b, BOUND] > limit:
+            if left_end(shape_value, place, further, b) > limit:
                 break
             first, second = min(a, b), max(a, b)
             rule = pairing[first, second]
@@ -161,7 +160,7 @@ def find_near(shape, shape_value, place, pairing, margin, order, out):
             square = 0.0
             for k in range(3):
                 square += (place[a, k] - place[b, k]) ** 2
-            span = shape_value[a, BOUND] + shape_value[b, BOUND] + margin
+            span = wide + shape_value[b, BOUND] + further[b]
             if square <= span * span:
                 if found < out.shape[0]:
                     out[found, 0], out[found, 1], out[found, 2] = first, second, rule
@@ -170,13 +169,23 @@ def find_near(shape, shape_value, place, pairing, margin, order, out):
 
 
 @kernel
-def set_gaps(T, S, rows, reach, out):
-    """out (P,) = distance [m] of each near pair, or `reach` where it is more."""
+def left_end(shape_value, place, further, shape):
+    """Where [m] along x the widened ball around a shape begins."""
+    return place[shape, 0] - shape_value[shape, BOUND] - further[shape]
+
+
+@kernel
+def set_gaps(T, S, rows, reaches, out):
+    """out (P,) = distance [m] of each near pair, or its reach (P,) where it is more."""
     turn, offset, found = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
     for index in range(rows.shape[0]):
         a, b = rows[index, SHAPE_A], rows[index, SHAPE_B]
-        set_turn(S, a, b, turn, offset)
+        reach = reaches[index]
         out[index] = reach
+        set_turn(S, a, b, turn, offset)
+        d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
+        if d - T.shape_value[b, ROUNDING] - extent_towards(T, a, b, turn, gx, gy, gz) > reach:
+            continue
         if S.quick[0] > 0.0 and T.shape[a, KIND] == BLOCK and T.shape[b, KIND] == BLOCK:
             out[index] = min(reach, furthest_axis(T, S, a, b, turn, offset, reach)[0])
             continue
@@ -275,31 +284,6 @@ def bars_cross(T, S, a, b):
 
 
 @kernel
-def set_reach(T, S, h):
-    """How far [m] evaluations look in steps of about h seconds: what is further apart does not
-    meet in some of them, and costs little. Events may watch gaps as far as the list goes, and
-    places of sampled surfaces are sought as far as that."""
-    S.near_margin[LOOKED], S.near_margin[NEARING] = S.near_margin[LISTED], np.inf
-    if T.sample.shape[0] > 0:
-        return
-    for sensor in range(T.sensor.shape[0]):
-        if T.sensor[sensor, 0] == SENSE_GAP:
-            return
-    fastest = 0.0
-    for shape in range(T.shape.shape[0]):
-        body, bound = T.shape[shape, BODY], T.shape_value[shape, BOUND]
-        if body == 0 or bound > ENDLESS or is_away(T, S, body):
-            continue
-        a, center = S.solution[6 * body - 6 : 6 * body - 3], T.shape_value[shape, 0:3]
-        speed = np.sqrt(dot(S.v[body], S.v[body])) + h * np.sqrt(dot(a, a))
-        speed += np.sqrt(dot(S.spin[body], S.spin[body])) * (bound + np.sqrt(dot(center, center)))
-        fastest = max(fastest, speed)
-    S.near_margin[NEARING] = 2.0 * fastest
-    wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
-    S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
-
-
-@kernel
 def bear(patch, memory):
     """The longest next step [s] for a point that touches.
 
@@ -332,44 +316,3 @@ def time_to_touch(T, S, row, patch):
             quick += np.sqrt(dot(a[0:3], a[0:3])) + np.sqrt(square * dot(a[3:6], a[3:6]))
     pace = closing + np.sqrt(closing * closing + 2.0 * quick * gap)
     return 2.0 * gap / pace if pace > 0.0 else np.inf
-
-
-@kernel
-def closing_bound(T, S, a, b):
-    """The fastest [m/s] that the bounding ball of shape A can near shape B."""
-    body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
-    place = S.shape_place[a]
-    arm_a = (place[0] - S.x[body_a, 0], place[1] - S.x[body_a, 1], place[2] - S.x[body_a, 2])
-    arm_b = (place[0] - S.x[body_b, 0], place[1] - S.x[body_b, 1], place[2] - S.x[body_b, 2])
-    va, vb = cross(S.spin[body_a], arm_a), cross(S.spin[body_b], arm_b)
-    total = 0.0
-    for k in range(3):
-        total += (S.v[body_a, k] + va[k] - S.v[body_b, k] - vb[k]) ** 2
-    return np.sqrt(total)
-
-
-@kernel
-def travel_left(T, S):
-    """Time [s] for which the list of near pairs stays good at the present speeds.
-
-    Notes in S.near_count[1] when so much of the margin is used up that a pair which is not in the
-    list may soon come within reach.
-    """
-    margin = S.near_margin[LISTED]
-    left = np.inf
-    for shape in range(T.shape.shape[0]):
-        body = T.shape[shape, BODY]
-        if body == 0:
-            continue
-        place = S.shape_place[shape]
-        arm = (place[0] - S.x[body, 0], place[1] - S.x[body, 1], place[2] - S.x[body, 2])
-        turning = cross(S.spin[body], arm)
-        moved, speed = 0.0, 0.0
-        for k in range(3):
-            moved += (place[k] - S.near_from[shape, k]) ** 2
-            speed += (S.v[body, k] + turning[k]) ** 2
-        moved = np.sqrt(moved)
-        if moved > max(0.25 * margin, 0.45 * (margin - S.near_margin[LOOKED])):
-            S.near_count[1] = 1
-        left = min(left, max(0.5 * margin - moved, 0.05 * margin) / max(np.sqrt(speed), 1e-300))
-    return left

@@ -170,7 +170,8 @@ def has_moved(T, S, index, turn, offset):
 def seek(T, S, index, turn, offset, out):
     """Find the places where A is near B, among all samples."""
     row, pose = S.near[index], S.near_pose[index]
-    a, b, reach, rounding = row[SHAPE_A], row[SHAPE_B], S.near_margin[LOOKED], roundings_of(T, row)
+    a, b, rounding = row[SHAPE_A], row[SHAPE_B], roundings_of(T, row)
+    reach = S.near_margin[LOOKED] + MOVED * T.shape_value[a, BOUND]  # good until sought anew
     for i in range(3):
         pose[SOUGHT_AT + i] = offset[i]
         for k in range(3):

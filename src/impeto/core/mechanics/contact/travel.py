@@ -1,0 +1,173 @@
+"""How far shapes have moved and turned since the list of near pairs was made, how far they may, and
+how far evaluations look."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from impeto.core.mechanics.contact.columns import (
+    BODY,
+    BOUND,
+    KIND,
+    LISTED,
+    LOOKED,
+    NEARING,
+)
+from impeto.core.mechanics.contact.fields import BALL, CAPSULE, CONE, PIPE, ROUND
+from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.kinematics import cross, dot, is_away
+from impeto.core.mechanics.tables import SENSE_GAP
+
+STEPS_SEEN, LEAST_SEEN = 4.0, 0.02  # steps that an evaluation looks ahead; of the margin
+QUICK_STEPS_SEEN = 2.0  # the same of quick mode
+ENDLESS = 1e5  # m, beyond which a shape counts as without end
+MOVES, QUICK_MOVES = 0.25, 0.4  # of the margin: how far every shape may move
+TURNS = 1.0  # of the margin: how far its surface may turn, at least
+EARLY = 0.5  # of that, when the list is made anew, so that steps need not become short before
+
+
+@kernel
+def set_allowances(T, S, margin, moving, turning):
+    """How far each shape may move beyond its share of the margin, and how far its surface may
+    turn, before a list that is made now is to be made anew: S.near_further, S.near_turning [m].
+
+    moving, turning : s of travel at the present speeds
+    """
+    for shape in range(T.shape.shape[0]):
+        bound = T.shape_value[shape, BOUND]
+        S.near_further[shape] = moving * size_of(center_velocity(T, S, shape))
+        around = turning * turning_speed(T, S, shape, spin_of(T, S, shape))
+        S.near_turning[shape] = max(TURNS * margin, around)
+        if T.shape[shape, BODY] == 0:
+            S.near_turning[shape] = 0.0
+        elif S.near_turning[shape] >= 2.0 * bound or bound >= ENDLESS:
+            S.near_turning[shape] = np.inf  # wherever it turns, it is in its ball
+
+
+@kernel
+def size_of(u):
+    return np.sqrt(dot(u, u))
+
+
+@kernel
+def center_velocity(T, S, shape):
+    """Velocity (3,) [m/s], world, of the centre of a shape."""
+    body, place = T.shape[shape, BODY], S.shape_place[shape]
+    arm = (place[0] - S.x[body, 0], place[1] - S.x[body, 1], place[2] - S.x[body, 2])
+    turning, v = cross(S.spin[body], arm), S.v[body]
+    return v[0] + turning[0], v[1] + turning[1], v[2] + turning[2]
+
+
+@kernel
+def turning_speed(T, S, shape, spin):
+    """The fastest [m/s] that a point of the surface moves as the shape turns about its centre at a
+    spin (3,) [rad/s], world; turning that leaves the shape as it is does not count."""
+    kind, bound, place = T.shape[shape, KIND], T.shape_value[shape, BOUND], S.shape_place[shape]
+    along = 0.0
+    if kind == BALL or bound >= ENDLESS:
+        return 0.0
+    if is_round(kind):
+        along = spin[0] * place[5] + spin[1] * place[8] + spin[2] * place[11]
+    return bound * np.sqrt(max(dot(spin, spin) - along * along, 0.0))
+
+
+@kernel
+def spin_of(T, S, shape):
+    """Spin (3,) [rad/s], world, of the body of a shape."""
+    w = S.spin[T.shape[shape, BODY]]
+    return w[0], w[1], w[2]
+
+
+@kernel
+def closing_bound(T, S, a, b):
+    """The fastest [m/s] that a point of shape A can near shape B."""
+    body_b, place = T.shape[b, BODY], S.shape_place[a]
+    va = center_velocity(T, S, a)
+    arm = (place[0] - S.x[body_b, 0], place[1] - S.x[body_b, 1], place[2] - S.x[body_b, 2])
+    wa, wb = spin_of(T, S, a), spin_of(T, S, b)
+    vb = cross(wb, arm)
+    u = (
+        va[0] - S.v[body_b, 0] - vb[0], va[1] - S.v[body_b, 1] - vb[1],
+        va[2] - S.v[body_b, 2] - vb[2],
+    )  # fmt: skip
+    against = (wa[0] - wb[0], wa[1] - wb[1], wa[2] - wb[2])
+    return np.sqrt(dot(u, u)) + turning_speed(T, S, a, against)
+
+
+@kernel
+def is_round(kind):
+    """Whether shapes of a kind look the same however they are turned about their z axis."""
+    return kind == ROUND or kind == PIPE or kind == CAPSULE or kind == CONE
+
+
+@kernel
+def turned(T, S, shape):
+    """How far [m] a point of the surface has moved, at most, by the turning since the list."""
+    kind, now, then = T.shape[shape, KIND], S.shape_place[shape], S.near_from[shape]
+    square = 0.0
+    if kind == BALL or T.shape_value[shape, BOUND] >= ENDLESS:
+        return 0.0
+    if is_round(kind):
+        for k in range(5, 12, 3):
+            square += (now[k] - then[k]) ** 2
+    else:
+        square = 3.0  # (2 sin of half the angle)² by the trace of the rotation
+        for k in range(3, 12):
+            square -= now[k] * then[k]
+    return T.shape_value[shape, BOUND] * np.sqrt(max(square, 0.0))
+
+
+@kernel
+def travel_left(T, S):
+    """Time [s] for which the list of near pairs stays good at the present speeds.
+
+    Notes in S.near_count[1] when so much of what shapes may move is used up that a pair which is
+    not in the list may soon come within reach.
+    """
+    margin, quick = S.near_margin[LISTED], S.quick[0] > 0.0
+    may = max(MOVES * margin, 0.45 * (margin - S.near_margin[LOOKED]))
+    share, ahead, left = EARLY, 0.0, np.inf
+    if quick:  # what is fast is seen from further off
+        may, share, ahead = QUICK_MOVES * margin, 1.0, QUICK_STEPS_SEEN * S.quick[1]
+    for shape in range(T.shape.shape[0]):
+        if T.shape[shape, BODY] == 0:
+            continue
+        square, place = 0.0, S.shape_place[shape]
+        for k in range(3):
+            square += (place[k] - S.near_from[shape, k]) ** 2
+        moved, speed = np.sqrt(square), size_of(center_velocity(T, S, shape))
+        around = turned(T, S, shape)
+        turning = turning_speed(T, S, shape, spin_of(T, S, shape))
+        most = S.near_turning[shape]
+        if moved + ahead * speed > may + S.near_further[shape]:
+            S.near_count[1] = 1
+        if around + ahead * turning > share * most:
+            S.near_count[1] = 1
+        left = min(left, max(0.5 * margin - moved, 0.05 * margin) / max(speed, 1e-300))
+        left = min(left, max(most - around, 0.05 * margin) / max(turning, 1e-300))
+    return left
+
+
+@kernel
+def set_reach(T, S, h):
+    """How far [m] evaluations look in steps of about h seconds: what is further apart does not
+    meet in some of them, and costs little. Events may watch gaps as far as the list goes, and
+    places of sampled surfaces are sought as far as that."""
+    S.near_margin[LOOKED], S.near_margin[NEARING] = S.near_margin[LISTED], np.inf
+    if T.sample.shape[0] > 0:
+        return
+    for sensor in range(T.sensor.shape[0]):
+        if T.sensor[sensor, 0] == SENSE_GAP:
+            return
+    fastest = 0.0
+    for shape in range(T.shape.shape[0]):
+        body, bound = T.shape[shape, BODY], T.shape_value[shape, BOUND]
+        if body == 0 or bound > ENDLESS or is_away(T, S, body):
+            continue
+        a, center = S.solution[6 * body - 6 : 6 * body - 3], T.shape_value[shape, 0:3]
+        speed = np.sqrt(dot(S.v[body], S.v[body])) + h * np.sqrt(dot(a, a))
+        speed += np.sqrt(dot(S.spin[body], S.spin[body])) * (bound + np.sqrt(dot(center, center)))
+        fastest = max(fastest, speed)
+    S.near_margin[NEARING] = 2.0 * fastest
+    wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
+    S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
