@@ -126,6 +126,9 @@ def show_contact(window):
     rest(1.5)
     window.stage.set_view("oblique")
     shoot(window, "contact_build")
+    window.stage_panel.show_map(True)
+    shoot(window, "map")
+    window.stage_panel.show_map(False)
     for case in ("Stiff rear", "Damped"):
         window.document.add_run(simulate(window.document.model, case))
     window.document.show_run("Stiff rear", True)

@@ -25,50 +25,60 @@ NEIGHBOURS = 8
 WIDER = 1.5  # times the way to the next sample: how far a place may move from its own
 BESIDE = 0.35  # of the spacing: nearer to a crease no smooth point is needed
 ALONG_Z = 8  # points at most along a drawn-out outline
+LEVEL = 1e-6  # of the size: off a plane
+OFF = 0.5  # of a cell, by which the grid may have a place on a flat face off the body
 SAME_SIDE = -0.3  # cosine of normals beyond which two points are on different sides
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Samples:
     """M points. point, normal, tangent (M, 3), tangents for creases;  reach (M,) m, how far a place
-    may move from its sample;  kind (M,);  near (M, 8) neighbours, −1 for none"""
+    of its own is from others, less beside edges;  roam (M,) m, how far a place may move from its
+    sample, so that places cover the whole surface;  plane (M,) m, on flat faces, see
+    `off_the_edges`;  kind (M,);  near (M, 8) neighbours, −1 for none
+    """
 
     point: Floats
     normal: Floats
     tangent: Floats
     reach: Floats
+    roam: Floats
+    plane: Floats
     kind: Ints
     near: Ints
 
 
-Piece = tuple[Floats, Floats, Floats, Floats, Ints]
+Piece = tuple[Floats, Floats, Floats, Floats, Ints, Floats]
 
 
 def _piece(point: Floats, normal: Floats, kind: int, tangent: Floats | None = None,
-           reach: Floats | float = 0.0) -> Piece:  # fmt: skip
+           reach: Floats | float = 0.0, roam: Floats | None = None) -> Piece:  # fmt: skip
     count = len(point)
     along = np.zeros((count, 3)) if tangent is None else tangent
-    return (
-        point, normal, along, np.broadcast_to(reach, (count,)).astype(float),
-        np.full(count, kind, dtype=np.int64),
-    )  # fmt: skip
+    far = np.broadcast_to(reach, (count,)).astype(float)
+    kinds = np.full(count, kind, dtype=np.int64)
+    return point, normal, along, far, kinds, far.copy() if roam is None else roam
 
 
 def _together(pieces: list[Piece]) -> Samples:
-    point, normal, tangent, reach, kind = (
-        np.concatenate([piece[k] for piece in pieces]) for k in range(5)
+    point, normal, tangent, reach, kind, roam = (
+        np.concatenate([piece[k] for piece in pieces]) for k in range(6)
     )
     for moving, sharp in ((RIM, kind < RIM), (SMOOTH, kind < SMOOTH)):
         some = kind == moving
         if some.any() and sharp.any():
             away = _away(point[some], point[sharp], tangent[sharp], reach[sharp])
             reach[some] = np.minimum(reach[some], away)
-    return Samples(point, normal, tangent, reach, kind, _neighbours(point, normal))
+    roam = np.where(kind >= RIM, roam, reach)
+    curved = np.zeros(len(kind))
+    return Samples(point, normal, tangent, reach, roam, curved, kind, _neighbours(point, normal))
 
 
-def off_the_edges(found: Samples, margin: float) -> Samples:
+def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
     """Without smooth points nearer than `margin` [m] to corners and creases, where a spline on a
-    grid rounds and waves; the others keep off them too."""
+    grid rounds and waves; the others keep off them too. Where a face is so narrow that nothing is
+    left, the points furthest from its edges stay. On flat faces places are held by the plane, as
+    long as the grid with cells of that size [m] does not have them far off the body."""
     smooth = found.kind == SMOOTH
     if smooth.all() or not smooth.any():
         return found
@@ -78,11 +88,34 @@ def off_the_edges(found: Samples, margin: float) -> Samples:
         found.point[smooth], found.point[sharp], found.tangent[sharp], found.reach[sharp]
     )
     kept = away > margin
+    for index in np.argsort(-away):
+        if smooth[index] and not kept[index]:
+            like = kept & smooth & (found.normal @ found.normal[index] > -SAME_SIDE)
+            near = np.linalg.norm(found.point[like] - found.point[index], axis=1)
+            kept[index] = not (near < found.roam[like] + margin).any()
     point, normal = found.point[kept], found.normal[kept]
-    reach = np.minimum(found.reach, away - 0.5 * margin)[kept]
+    reach = np.minimum(found.reach, np.maximum(away - 0.5 * margin, 0.5 * away))[kept]
+    roam = np.where(smooth, found.roam + margin, found.roam)[kept]  # as far as those left out
     return Samples(
-        point, normal, found.tangent[kept], reach, found.kind[kept], _neighbours(point, normal)
-    )
+        point, normal, found.tangent[kept], reach, roam, OFF * cell * _flat(found)[kept],
+        found.kind[kept],
+        _neighbours(point, normal),
+    )  # fmt: skip
+
+
+def _flat(found: Samples) -> Floats:
+    """1 for smooth points whose neighbours of the same side all lie in one plane with them, 0 for
+    others, (M,)."""
+    smooth = found.kind == SMOOTH
+    flat = np.zeros(len(smooth))
+    point, normal = found.point[smooth], found.normal[smooth]
+    size = float(np.ptp(found.point, axis=0).max())
+    for index in np.flatnonzero(smooth):
+        to, alike = point - found.point[index], normal @ found.normal[index]
+        near = (np.linalg.norm(to, axis=1) < 2.0 * found.roam[index]) & (alike > -SAME_SIDE)
+        level = np.abs(to[near] @ found.normal[index]) < LEVEL * size
+        flat[index] = (level & (alike[near] > 1.0 - LEVEL)).all()
+    return flat
 
 
 def _away(point: Floats, sharp: Floats, tangent: Floats, reach: Floats) -> Floats:
@@ -198,7 +231,8 @@ def of_outline(edges: Floats, length: float, rounding: float) -> Samples:
         at = np.column_stack([around, np.full(len(around), z)])
         normal = np.column_stack([out, np.zeros(len(out))])
         kind = RIM if abs(z) == half else SMOOTH
-        pieces.append(_piece(at, normal, kind, reach=WIDER * apart))
+        roam = WIDER * np.maximum(apart, levels[1] - levels[0])
+        pieces.append(_piece(at, normal, kind, reach=WIDER * apart, roam=roam))
     corner, bisector = _outline_corners(edges)
     corner = corner - rounding * bisector
     steps = len(levels) - 1

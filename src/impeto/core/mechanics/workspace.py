@@ -72,7 +72,7 @@ def new_workspace(T: Tables) -> Workspace:
         near_further=np.zeros(len(T.shape)),
         near_turning=np.zeros(len(T.shape)),
         near_margin=np.zeros(5),
-        near_count=np.zeros(3, dtype=np.int64),
+        near_count=np.zeros(4, dtype=np.int64),
         patch=np.zeros((slots, PATCH_WIDTH)),
         contact_energy=np.zeros(len(T.rule)),
         contact_sense=np.zeros((len(T.rule), 2)),

@@ -10,7 +10,6 @@ from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     BODY,
     BOUND,
-    CENTER,
     DEPTH,
     ELASTIC,
     FIRST_SLOT,
@@ -79,7 +78,7 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     S.near[: len(rows)] = rows
     S.near_from[:] = S.shape_place
     S.near_margin[:] = margin, margin, CLOSE, 0.0, np.inf
-    S.near_count[:] = len(rows), 0, slots
+    S.near_count[:3] = len(rows), 0, slots
     seek_places(T, S)
     return T, S, y
 
@@ -88,16 +87,6 @@ def finite_bounds(T: Tables) -> Floats:
     """Radii [m] of the balls around the shapes that end somewhere."""
     bounds = T.shape_value[:, BOUND]
     return np.asarray(bounds[bounds < ENDLESS])
-
-
-def body_extents(T: Tables) -> Floats:
-    """How far [m] the shapes of each moving body reach from its centre of mass, (n,); those without
-    end left out."""
-    extents = np.zeros(len(T.mass))
-    reach = np.linalg.norm(T.shape_value[:, CENTER : CENTER + 3], axis=1) + T.shape_value[:, BOUND]
-    ends = T.shape_value[:, BOUND] < ENDLESS
-    np.maximum.at(extents, T.shape[ends, BODY], reach[ends])
-    return extents[1:]
 
 
 def _margin(T: Tables, S: Workspace) -> float:

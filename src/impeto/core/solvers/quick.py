@@ -13,8 +13,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.columns import DEPTH, KNOWN, LOOKED
-from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.impulses import (
     AVERAGE,
     BOUNCES,
@@ -24,23 +22,18 @@ from impeto.core.mechanics.contact.impulses import (
 )
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import new_sweeps
-from impeto.core.mechanics.contact.touch import APART
-from impeto.core.mechanics.contact.travel import QUICK_STEPS_SEEN
+from impeto.core.mechanics.contact.travel import look_ahead
 from impeto.core.mechanics.equations import derivative, largest, move, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS, X_EFFORTS, X_MOTIONS
 from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
-from impeto.core.solvers.contacting import body_extents
 from impeto.core.solvers.output import store
 
 if TYPE_CHECKING:
     from impeto.core.solvers.run import Progress, Run
 
 Floats = npt.NDArray[np.float64]
-# Sweeps over all points of contact in a step: many over few points, few over many.
-LEAST_SWEEPS, WITH_JOINTS, MOST_SWEEPS = 12, 20, 40
-PUSHES = 6000  # points times sweeps, between these
 LOOK = 0.05  # s of wall time between two reports of progress
 
 
@@ -53,7 +46,8 @@ class Quick:
         apart = float(plan.times[1] - plan.times[0])
         self.steps_between = max(1, int(np.ceil(apart / plan.step - 1e-9)))
         self.h = apart / self.steps_between
-        self.extents = body_extents(run.tables)
+        self.gravity = float(np.linalg.norm(run.tables.gravity))
+        self.new = np.zeros(6 * run.system.moving)
         self.known = False  # whether an output has evaluated contact at the present state
         self.sweeps = new_sweeps(len(run.tables.mass), len(run.workspace.patch))
         self._make_room()
@@ -100,16 +94,14 @@ class Quick:
             return status
         T, S, state, n = run.tables, run.workspace, run.state, run.system.moving
         y, now = state.y, float(state.clock[sw.TIME])
-        contact_impulses(T, S, state, self.sweeps, h, self._sweeps())
-        new = self.sweeps.velocity[1:]
-        spin = np.einsum("bki,bk->bi", S.rotation[1:], new[:, 3:])
+        contact_impulses(T, S, state, self.sweeps, h, self.new)
         state.fresh[:] = y
         if len(T.row):
             self._book_powers(now)
         efforts, before = self._driven(), S.rate.copy()
         shared = slice(13 * n, 13 * n + int(T.extra[X_BRISTLES]))
         state.fresh[shared] += h * state.rate[shared]
-        state.fresh[7 * n : 13 * n] = np.concatenate([new[:, :3], spin], axis=1).ravel()
+        state.fresh[7 * n : 13 * n] = self.new
         move(state.fresh, h * state.fresh[7 * n : 13 * n], n)
         if not np.isfinite(state.fresh[: 13 * n]).all():
             return smooth.NOT_FINITE
@@ -152,7 +144,12 @@ class Quick:
             S.quick[0] = AVERAGE
             state.counts[sw.EVALUATIONS] += 1
             if len(T.shape):
+                S.near_count[3] = 0
                 after_step(T, S, state.y)
+                if S.near_count[3]:  # places that were not looked at yet
+                    S.quick[0] = GEOMETRY
+                    derivative(T, S, now, state.y, state.rate)
+                    S.quick[0] = AVERAGE
             if not len(T.shape) or not S.near_count[1]:
                 break
             run.renew()
@@ -172,23 +169,9 @@ class Quick:
             return smooth.EVENT_MET
         return self._begin()
 
-    def _sweeps(self) -> int:
-        T, S = self.run.tables, self.run.workspace
-        points = int(np.count_nonzero(S.patch[: S.near_count[2], DEPTH] > APART))
-        least = WITH_JOINTS if len(T.row) else LEAST_SWEEPS
-        return min(max(PUSHES // max(points, 1), least), MOST_SWEEPS)
-
     def _look_ahead(self) -> None:
-        """Look as far as two bodies can come nearer within two steps."""
-        run, n = self.run, self.run.system.moving
-        margin = run.workspace.near_margin
-        moving = run.state.y[7 * n : 13 * n].reshape(n, 2, 3)
-        speeds = np.sqrt((moving * moving).sum(axis=2))
-        speeds = speeds[:, 0] + self.extents * speeds[:, 1]
-        fastest = np.partition(speeds, -2)[-2:].sum() if n > 1 else speeds.sum()
-        fallen = BOUNCES * self.h * float(np.linalg.norm(run.tables.gravity))
-        reach = QUICK_STEPS_SEEN * self.h * (float(fastest) + fallen)
-        margin[LOOKED : KNOWN + 1] = reach, ROUGHLY
+        run = self.run
+        look_ahead(run.tables, run.workspace, run.state.y, self.h, BOUNCES * self.h * self.gravity)
 
     def _book_powers(self, now: float) -> None:
         """Powers of drives count what contacts load them with."""

@@ -31,7 +31,8 @@ CROSSING = 1.0  # anchor of two bars that touch at one point
 FIRST_NODE, NODES, GRID_WIDTH = 0, 1, 4
 ORIGIN, STEP, GRID_VALUES = 0, 3, 6
 SAMPLE_KIND, NEIGHBOUR, SAMPLE_WIDTH = 0, 1, 9
-POINT_AT, OUTWARD, TANGENT, REACH, SAMPLE_VALUES = 0, 3, 6, 9, 10
+# PLANE : m, how far a place on a flat face may be off the body as its grid knows it; 0 elsewhere
+POINT_AT, OUTWARD, TANGENT, REACH, ROAM, PLANE, SAMPLE_VALUES = 0, 3, 6, 9, 10, 11, 12
 # S.near_margin: of the list [m]; how far evaluations look [m]; how well deepest places are known
 # (features.CLOSE); within a step, from which distance [m] pairs do not meet in it, 0 at its ends;
 # the fastest [m/s] that two shapes near each other.

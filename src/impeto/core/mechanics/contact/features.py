@@ -27,7 +27,7 @@ POINT, LINE, BARREL, RIM, SURFACE = 0, 1, 2, 3, 4
 PLACES = 8  # that are followed over a sampled surface, for each other shape
 STRETCH = 0.25  # of the depth: what still counts as nearly as deep
 SAMPLES = 7  # along features against fields that are not convex
-LEAST_STRETCH = 1e-5  # of the reach, however light the touch
+LEAST_STRETCH = 1e-6  # of the bounding ball, however light the touch
 ROUNDS = 40
 TURNS, HALVINGS = 8, 50  # rounds in which the deepest place on a circle is found
 # How well deepest places are known, as shares of a feature's length (slopes there likewise).

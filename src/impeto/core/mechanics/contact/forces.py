@@ -24,7 +24,6 @@ from impeto.core.mechanics.contact.columns import (
     KIND,
     KNOWN,
     LAST_FEATURE,
-    LISTED,
     LOOKED,
     REST,
     ROUNDING,
@@ -271,7 +270,11 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
     b, value = row[SHAPE_B], T.feature_value[f]
     roundings = value[FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
     least, x, y, z = out[0], out[4], out[5], out[6]
-    level = least + STRETCH * max(roundings - least, 0.0) + LEAST_STRETCH * S.near_margin[LISTED]
+    level = (
+        least
+        + STRETCH * max(roundings - least, 0.0)
+        + LEAST_STRETCH * T.shape_value[row[SHAPE_A], BOUND]
+    )
     if S.patch[slot, ANCHOR] == CROSSING and S.quick[0] == 0.0:
         touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
         set_apart(S.patch, slot + 1, 1)

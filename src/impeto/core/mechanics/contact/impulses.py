@@ -79,14 +79,18 @@ FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
 STIFFEST = 5.0  # of m/h²: stiffness of a contact that rests, at most
 BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
 SETTLED = 2e-5  # m/s: change of speeds at which the sweeps end
+# Sweeps over all points of contact in a step: many over few points, few over many.
+LEAST_SWEEPS, WITH_JOINTS, MOST_SWEEPS = 12, 20, 40
+PUSHES = 4500  # points times sweeps, between these
 
 
 @kernel
-def contact_impulses(T, S, state, Q, h, sweeps):
+def contact_impulses(T, S, state, Q, h, new):
     """End velocities of a step of h seconds from the evaluation in S and state.rate, with contact.
 
-    Q : arrays of the sweeps. Leaves the impulses in the states of the points, the energy that
-    contacts and belts exchange in state.rate, end velocities in Q.velocity (n+1, 6), world.
+    Q : arrays of the sweeps;  new : (6n,) the end velocities, world, and spins, body axes; written
+    Leaves the impulses in the states of the points, the energy that contacts and belts exchange in
+    state.rate.
     """
     n = T.mass.shape[0] - 1
     first = 13 * n + T.extra[X_BRISTLES]
@@ -95,6 +99,8 @@ def contact_impulses(T, S, state, Q, h, sweeps):
     jointed = T.row.shape[0] > 0
     if jointed:
         answer_of_joints(T, S, Q, n, count)
+    least = WITH_JOINTS if jointed else LEAST_SWEEPS
+    sweeps = min(max(PUSHES // max(count, 1), least), MOST_SWEEPS)
     for sweep in range(sweeps if count > 0 else 0):
         largest = 0.0
         for turn in range(count):  # there and back: loads go through a heap both ways
@@ -108,6 +114,12 @@ def contact_impulses(T, S, state, Q, h, sweeps):
             state.y[first + STATES * slot + k] = 0.0
     for index in range(count):
         book(T, S, state, Q, index, h, first)
+    for body in range(1, n + 1):
+        R, u = S.rotation[body], 6 * (body - 1)
+        for k in range(3):
+            new[u + k], new[u + 3 + k] = Q.velocity[body, k], 0.0
+            for i in range(3):
+                new[u + 3 + k] += R[i, k] * Q.velocity[body, 3 + i]
 
 
 @inlined

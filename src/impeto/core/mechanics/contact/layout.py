@@ -111,7 +111,9 @@ class _Solids:
             near = np.where(own.near >= 0, own.near + first, -1)
             self.sample.append(np.column_stack([own.kind, near]))
             self.sample_value.append(
-                np.column_stack([own.point, own.normal, own.tangent, own.reach])
+                np.column_stack(
+                    [own.point, own.normal, own.tangent, own.reach, own.roam, own.plane]
+                )
             )
         return self.known[id(solid)]
 

@@ -25,11 +25,12 @@ from impeto.core.mechanics.contact.columns import (
     KIND,
     LAST_FEATURE,
     LAST_SAMPLE,
+    LOOKED,
     MASS,
     PLACE,
     POINT_AT,
-    REACH,
     REST,
+    ROAM,
     ROUNDING,
     RULE,
     SHAPE_A,
@@ -63,7 +64,7 @@ from impeto.core.mechanics.contact.forces import extent_towards, set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import other_field
 from impeto.core.mechanics.contact.seeking import follow_on, seek
-from impeto.core.mechanics.contact.travel import closing_bound, travel_left
+from impeto.core.mechanics.contact.travel import closing_bound, speed_at, travel_left
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import dot
 from impeto.core.mechanics.tables import X_BRISTLES
@@ -73,6 +74,8 @@ SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of t
 HARDLY = 0.1  # of its force
 ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
 GRANTED = ONSET**2 / 40  # of m v²: a 20th of what such a step takes in
+LATE = 1e-3  # of the thickness: how much deeper a place may come that was found pressed in
+UNSEEN = 0.01  # of the thickness: how deep a place may be when it is found
 IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
@@ -208,7 +211,7 @@ def sampled_gap(T, a, b, turn, offset, reach):
     for sample in range(T.shape[a, FIRST_SAMPLE], T.shape[a, LAST_SAMPLE]):
         value = T.sample_value[sample]
         at = (value[POINT_AT], value[POINT_AT + 1], value[POINT_AT + 2])
-        least = min(least, other_field(T, b, turn, offset, at)[0] - value[REACH])
+        least = min(least, other_field(T, b, turn, offset, at)[0] - value[ROAM])
     return least
 
 
@@ -242,18 +245,22 @@ def after_step(T, S, y):
             follow_on(T, S, index, y[bristles:])
         S.near_start[index] = S.near_gap[index]
         crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
-        count = row[SLOTS] if row[IDLE] < 2 else 0
+        count, begun = row[SLOTS] if row[IDLE] < 2 else 0, np.inf
         row[IDLE] = min(2 * row[IDLE], 2)
         for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + count):
             patch = S.patch[slot]
             if patch[DEPTH] > 0.0:
                 if not quick:
                     longest = min(longest, bear(patch, y[bristles + STATES * slot :]))
+                    begun = 0.0 if patch[MASS] == 0.0 else begun
                 continue
             patch[REST] = 0.0
             for k in range(0 if quick else STATES):
                 y[bristles + STATES * slot + k] = 0.0
-            if patch[DEPTH] < -1e20 or patch[MASS] == 0.0:
+            if patch[DEPTH] < -1e20:
+                continue
+            if patch[MASS] == 0.0:
+                begun = min(begun, -patch[DEPTH])
                 continue
             patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
             if T.shape[row[SHAPE_A], GRID] < 0:
@@ -268,8 +275,26 @@ def after_step(T, S, y):
         a, b = row[SHAPE_A], row[SHAPE_B]
         thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
         room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through
+        if begun < np.inf:  # nothing else is known of a place that has just been found
+            room = min(room, SHORT * max(begun, LATE * thick))
         longest = min(longest, room / max(closing_bound(T, S, a, b), 1e-300))
+        if T.shape[a, GRID] >= 0 and 0.0 < S.near_gap[index] < S.near_margin[LOOKED]:
+            longest = min(longest, until_others(T, S, row, S.near_gap[index], thick))
     return min(longest, travel_left(T, S))
+
+
+@kernel
+def until_others(T, S, row, gap, thick):
+    """Time [s] in which no place of a sampled shape that is not followed yet can touch: by the gap
+    at the nearest one, and how fast the surfaces go past each other there."""
+    best = row[FIRST_SLOT]
+    for slot in range(row[FIRST_SLOT] + 1, row[FIRST_SLOT] + row[SLOTS]):
+        if S.patch[slot, MASS] != 0.0 and S.patch[slot, DEPTH] > S.patch[best, DEPTH]:
+            best = slot
+    if S.patch[best, MASS] == 0.0:
+        return np.inf
+    speed = speed_at(T, S, row[SHAPE_A], row[SHAPE_B], S.patch[best, PLACE : PLACE + 3])
+    return SHORT * max(gap, UNSEEN * thick) / max(speed, 1e-300)
 
 
 @kernel

@@ -19,9 +19,11 @@ from impeto.core.mechanics.contact.columns import (
     GRID,
     NOW,
     OUTWARD,
+    PLANE,
     POINT_AT,
     PULLED,
     REACH,
+    ROAM,
     ROUNDING,
     SAMPLE_KIND,
     START,
@@ -37,6 +39,8 @@ PULL = 0.01  # over the extent: curvature of the pull back to the sample
 FLAT, ROUND_ENOUGH = 0.02, 0.1  # over the extent: curvatures between which the pull ceases
 ROUNDS = 10
 LEVEL = 1e-8  # slope at which a place is found
+ITS_SIDE = 0.5  # cosine: what looks further away is around an edge
+STRAYED, BACK = 1e-4, 4  # of the way it may move: off the surface; steps back onto that
 NEARBY = 0.05  # of the reach: where curvatures are taken
 
 
@@ -61,8 +65,15 @@ def other_field(T, b, turn, offset, p):
 
 
 @kernel
-def own_field(T, a, kind, p):
-    """Distance to the surface that a place stays on, and its direction; 0 on straight ways."""
+def own_field(T, a, sample, kind, p):
+    """Distance to the surface that a place stays on, and its direction; 0 on straight ways. A flat
+    face of a mesh is known exactly, where its grid would wave beside edges."""
+    value = T.sample_value[sample]
+    if kind == SMOOTH and value[PLANE] > 0.0:
+        n, away = value[OUTWARD : OUTWARD + 3], 0.0
+        for k in range(3):
+            away += n[k] * (p[k] - value[POINT_AT + k])
+        return away, n[0], n[1], n[2]
     if kind == SMOOTH:
         return field(T, a, p[0], p[1], p[2])
     if kind == RIM:
@@ -94,13 +105,13 @@ def find_place(T, a, b, turn, offset, patch, out):
     """
     sample = int(patch[ANCHOR])
     kind, home = T.sample[sample, SAMPLE_KIND], T.sample_value[sample, POINT_AT : POINT_AT + 3]
-    reach, pull = T.sample_value[sample, REACH], patch[PULLED]
+    roam, pull = T.sample_value[sample, ROAM], patch[PULLED]
     c = patch[YIELDING : YIELDING + 6]
     p = (patch[START], patch[START + 1], patch[START + 2])
     before, scale = (0.0, 0.0, 0.0), 1.0
     found = other_field(T, b, turn, offset, p)
     for _ in range(ROUNDS if kind != CORNER else 0):
-        own = own_field(T, a, kind, p)
+        own = own_field(T, a, sample, kind, p)
         g = turned_back(turn, (found[1], found[2], found[3]))
         g = (
             g[0] + pull * (p[0] - home[0]), g[1] + pull * (p[1] - home[1]),
@@ -120,17 +131,46 @@ def find_place(T, a, b, turn, offset, patch, out):
             p[0] + step[0] - own[0] * own[1] / square, p[1] + step[1] - own[0] * own[2] / square,
             p[2] + step[2] - own[0] * own[3] / square,
         )  # fmt: skip
-        q = within(q, home, reach)
+        q = within(q, home, roam)
         moved = (q[0] - p[0]) ** 2 + (q[1] - p[1]) ** 2 + (q[2] - p[2]) ** 2
-        if dot(g, g) < LEVEL * LEVEL and abs(own[0]) < LEVEL * reach:
+        if dot(g, g) < LEVEL * LEVEL and abs(own[0]) < LEVEL * roam:
             break
         p = q
         found = other_field(T, b, turn, offset, p)
-        if moved < 1e-20 * reach * reach:
+        if moved < 1e-20 * roam * roam:
             break
+    own = own_field(T, a, sample, kind, p)
+    for _ in range(BACK if abs(own[0]) > STRAYED * roam else 0):
+        square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)
+        p = (
+            p[0] - own[0] * own[1] / square, p[1] - own[0] * own[2] / square,
+            p[2] - own[0] * own[3] / square,
+        )  # fmt: skip
+        own, found = own_field(T, a, sample, kind, p), other_field(T, b, turn, offset, p)
     for k in range(7):
         out[k] = found[k]
+    if abs(own[0]) > STRAYED * roam:  # it is on no surface, and touches nothing
+        out[0] = max(found[0], roam)
+    plane = T.sample_value[sample, PLANE]
+    if plane > 0.0:  # a face ends at its edges
+        out[0] += max(field(T, a, p[0], p[1], p[2])[0] - plane, 0.0)
     patch[NOW], patch[NOW + 1], patch[NOW + 2] = p
+
+
+@kernel
+def is_on_its_side(T, a, patch):
+    """Whether the surface at a place looks as at its sample, and not around an edge."""
+    sample = int(patch[ANCHOR])
+    kind = T.sample[sample, SAMPLE_KIND]
+    if kind < RIM:
+        return True
+    p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
+    if T.sample_value[sample, PLANE] > 0.0:
+        return field(T, a, p[0], p[1], p[2])[0] < T.sample_value[sample, PLANE]
+    _, gx, gy, gz = own_field(T, a, sample, kind, p)
+    out = T.sample_value[sample, OUTWARD : OUTWARD + 3]
+    size = np.sqrt(gx * gx + gy * gy + gz * gz)
+    return gx * out[0] + gy * out[1] + gz * out[2] > ITS_SIDE * size
 
 
 @kernel
@@ -157,7 +197,7 @@ def set_yielding(T, a, b, turn, offset, patch):
     if kind == CORNER:
         return
     size = T.shape_value[a, BOUND]
-    own = own_field(T, a, kind, p)
+    own = own_field(T, a, sample, kind, p)
     here = other_field(T, b, turn, offset, p)
     g = turned_back(turn, (here[1], here[2], here[3]))
     t, u = directions_of(T, sample, kind, own)
@@ -211,7 +251,7 @@ def bent(T, a, b, turn, offset, sample, kind, p, own, g, t):
     q = (p[0] + eps * t[0], p[1] + eps * t[1], p[2] + eps * t[2])
     there = other_field(T, b, turn, offset, q)
     h = turned_back(turn, (there[1], there[2], there[3]))
-    after = own_field(T, a, kind, q)
+    after = own_field(T, a, sample, kind, q)
     square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)
     pressed = -(g[0] * own[1] + g[1] * own[2] + g[2] * own[3]) / square
     return (

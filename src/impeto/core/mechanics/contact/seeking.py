@@ -18,9 +18,11 @@ from impeto.core.mechanics.contact.columns import (
     MASS,
     NEIGHBOUR,
     NOW,
+    PLANE,
     POINT_AT,
     REACH,
     REST,
+    ROAM,
     ROUNDING,
     SAMPLE_KIND,
     SAMPLE_WIDTH,
@@ -37,13 +39,16 @@ from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import (
     CORNER,
     CREASE,
+    RIM,
     faces,
     find_place,
+    is_on_its_side,
     other_field,
     put_at,
     set_yielding,
 )
 from impeto.core.mechanics.contact.touch import set_apart
+from impeto.core.mechanics.contact.travel import size_of
 from impeto.core.mechanics.kernel import kernel
 
 BETWEEN = 0.25  # of the extent: places on a straight crease are so far from others
@@ -51,8 +56,9 @@ MET = 0.25  # of the reach: places nearer to each other become one
 APART = 0.5  # of the reach: new ones begin so far from others
 SLACK = 1e-3  # of the reach: neighbours that are nearer by less do not make a place pointless
 SPREAD = 0.05  # metres of depth that a metre of distance from other places is worth
+STEEP = 0.05  # metres of depth by which a place is to be ahead of another, for a metre between them
 HELD = 0.01  # of the extent: what a place that touches is favoured by
-MOVED = 0.03  # of the extent: after so much motion places are sought anew
+MOVED = 0.03  # of the smaller extent: after so much motion places are sought anew
 SETTLING = 3
 CANDIDATES = 24  # that are looked at for a pair
 
@@ -83,6 +89,11 @@ def follow_on(T, S, index, memory):
             continue
         p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
         put_at(T, nearest_sample(T, int(patch[ANCHOR]), p), patch, p)
+        flat = T.sample_value[int(patch[ANCHOR]), PLANE] > 0.0
+        if (flat or patch[DEPTH] <= 0.0) and not is_on_its_side(T, a, patch):
+            patch[ANCHOR] = -1.0
+            set_apart(S.patch, slot, 1)
+            continue
         set_yielding(T, a, b, turn, offset, patch)
     merge(T, S, first, last, memory)
     hand_over(S, first, last, memory)
@@ -92,11 +103,11 @@ def follow_on(T, S, index, memory):
 
 @kernel
 def nearest_sample(T, sample, p):
-    """The sample or the neighbour of it that is nearest to a point."""
-    best, least = sample, far_from(T, sample, p)
+    """The sample or the neighbour of its kind that is nearest to a point."""
+    best, least, kind = sample, far_from(T, sample, p), T.sample[sample, SAMPLE_KIND]
     for k in range(NEIGHBOUR, SAMPLE_WIDTH):
         other = T.sample[sample, k]
-        if other >= 0:
+        if other >= 0 and T.sample[other, SAMPLE_KIND] == kind:
             away = far_from(T, other, p)
             if away < least - 1e-9:
                 best, least = other, away
@@ -163,7 +174,13 @@ def has_moved(T, S, index, turn, offset):
         away += (offset[i] - pose[SOUGHT_AT + i]) ** 2
         for k in range(3):
             turned += (turn[i, k] - pose[SOUGHT_TURN + 3 * i + k]) ** 2
-    return np.sqrt(away) + size * np.sqrt(0.5 * turned) > MOVED * size
+    return np.sqrt(away) + size * np.sqrt(0.5 * turned) > may_move(T, S.near[index])
+
+
+@kernel
+def may_move(T, row):
+    """How far [m] two shapes may move against each other until places are sought anew."""
+    return MOVED * min(T.shape_value[row[SHAPE_A], BOUND], T.shape_value[row[SHAPE_B], BOUND])
 
 
 @kernel
@@ -171,7 +188,10 @@ def seek(T, S, index, turn, offset, out):
     """Find the places where A is near B, among all samples."""
     row, pose = S.near[index], S.near_pose[index]
     a, b, rounding = row[SHAPE_A], row[SHAPE_B], roundings_of(T, row)
-    reach = S.near_margin[LOOKED] + MOVED * T.shape_value[a, BOUND]  # good until sought anew
+    moved = may_move(T, row)
+    reach = max(S.near_margin[LOOKED], 2.0 * moved)
+    if S.quick[0] > 0.0:  # there evaluations look no further than steps go
+        reach = S.near_margin[LOOKED] + moved
     for i in range(3):
         pose[SOUGHT_AT + i] = offset[i]
         for k in range(3):
@@ -180,10 +200,11 @@ def seek(T, S, index, turn, offset, out):
         at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
         found = other_field(T, b, turn, offset, (at[0], at[1], at[2]))
         S.sample_gap[sample] = found[0] - rounding
-        if S.sample_gap[sample] < reach and not faces(
+        most = reach + T.sample_value[sample, ROAM]
+        if S.sample_gap[sample] < most and not faces(
             T, sample, turn, (found[1], found[2], found[3])
         ):
-            S.sample_gap[sample] = reach
+            S.sample_gap[sample] = most
     first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
     for slot in range(first, last):
         patch = S.patch[slot]
@@ -198,8 +219,9 @@ def seek(T, S, index, turn, offset, out):
         slot = room_for(T, S, row, score)
         if slot < 0:
             return
-        begin(T, S, row, slot, sample, turn, offset, out)
-        S.sample_gap[sample] += reach + abs(S.sample_gap[sample])  # looked at
+        begin(T, S, row, slot, sample, turn, offset, reach, out)
+        most = reach + T.sample_value[sample, ROAM]
+        S.sample_gap[sample] += most + abs(S.sample_gap[sample])  # looked at
 
 
 @kernel
@@ -223,15 +245,17 @@ def room_for(T, S, row, score):
 @kernel
 def is_least(T, S, sample, gap):
     """Whether no neighbour of a sample is nearer to B; corners count always, as a flat face that
-    rocks comes down on them."""
-    if T.sample[sample, SAMPLE_KIND] == CORNER:
+    rocks comes down on them. What is smooth does not give way to its edges: B may come down between
+    samples that are far apart."""
+    kind = T.sample[sample, SAMPLE_KIND]
+    if kind == CORNER:
         return True
     slack = SLACK * T.sample_value[sample, REACH]
     for k in range(NEIGHBOUR, SAMPLE_WIDTH):
         other = T.sample[sample, k]
-        if other >= 0 and S.sample_gap[other] < gap - slack - SLACK * far_from_sample(
-            T, sample, other
-        ):
+        if other < 0 or T.sample[other, SAMPLE_KIND] < kind:
+            continue
+        if S.sample_gap[other] < gap - slack - SLACK * far_from_sample(T, sample, other):
             return False
     return True
 
@@ -260,7 +284,7 @@ def best_candidate(T, S, row, reach):
     best, score = -1, np.inf
     for sample in range(T.shape[row[SHAPE_A], FIRST_SAMPLE], T.shape[row[SHAPE_A], LAST_SAMPLE]):
         gap = S.sample_gap[sample]
-        if gap >= reach or not is_least(T, S, sample, gap):
+        if gap >= reach + T.sample_value[sample, ROAM] or not is_least(T, S, sample, gap):
             continue
         at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
         away = far_from_places(T, S, row, (at[0], at[1], at[2]), -1)
@@ -284,8 +308,9 @@ def far_from_places(T, S, row, p, but):
 
 
 @kernel
-def begin(T, S, row, slot, sample, turn, offset, out):
-    """A new place at a sample, where it belongs there and no other is near."""
+def begin(T, S, row, slot, sample, turn, offset, reach, out):
+    """A new place at a sample, where it belongs there, is within reach and no other is near that is
+    about as deep."""
     patch = S.patch[slot]
     at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
     put_at(T, sample, patch, (at[0], at[1], at[2]))
@@ -295,20 +320,29 @@ def begin(T, S, row, slot, sample, turn, offset, out):
         for k in range(3):
             patch[START + k] = patch[NOW + k]
     kind = T.sample[sample, SAMPLE_KIND]
-    stays = True
+    stays = out[0] - roundings_of(T, row) < reach
     if kind == CREASE:
         p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
         apart = far_from_places(T, S, row, p, slot) / T.shape_value[row[SHAPE_A], BOUND]
-        stays = apart > BETWEEN or is_strictly_least(T, S, sample)
+        stays = stays and (apart > BETWEEN or is_strictly_least(T, S, sample))
     away = far_from(T, sample, (patch[NOW], patch[NOW + 1], patch[NOW + 2]))
-    stays = stays and (kind == CORNER or away < 0.99 * T.sample_value[sample, REACH])
-    for other in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
-        if other != slot and S.patch[other, ANCHOR] >= 0.0:
-            stays = stays and not too_near(T, patch, S.patch[other], APART)
+    stays = stays and (kind == CORNER or away < 0.99 * T.sample_value[sample, ROAM])
+    stays = stays and is_on_its_side(T, row[SHAPE_A], patch)
+    depth = roundings_of(T, row) - out[0]
+    for index in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+        other = S.patch[index]
+        if index == slot or other[ANCHOR] < 0.0 or not too_near(T, patch, other, APART):
+            continue
+        if kind == CORNER and T.sample[int(other[ANCHOR]), SAMPLE_KIND] >= RIM:
+            continue  # a face that comes to rest does so on its corners
+        p = (other[NOW], other[NOW + 1], other[NOW + 2])
+        ahead = STEEP * size_of((p[0] - patch[NOW], p[1] - patch[NOW + 1], p[2] - patch[NOW + 2]))
+        stays = stays and depth - other[DEPTH] > ahead + SLACK * T.shape_value[row[SHAPE_A], BOUND]
     set_apart(S.patch, slot, 1)
     patch[IMPACT], patch[MASS] = LEAST_IMPACT, 0.0  # nothing is known of its force yet
     if stays:
-        patch[DEPTH] = roundings_of(T, row) - out[0]
+        S.near_count[3] = 1
+        patch[DEPTH] = depth
         patch[REST] = max(patch[DEPTH], 0.0)  # found late: it bears what presses it in further
     else:
         patch[ANCHOR] = -1.0

@@ -12,12 +12,13 @@ from impeto.core.mechanics.pack import Pack
 Floats = npt.NDArray[np.float64]
 # Columns of points that take part, `joined` (K, 4): slot, row of the near pair, bodies A and B; of
 # their numbers: directions n, t₁, t₂ (9), arms from A and B (6), change of velocity by an impulse
-# (9), the same along each direction (3), speed aimed at (3), softness, friction, impulses (3), of
-# rolling (2), rolling resistance, stiffness, the whole impulse (3).
+# (9), the same along each direction (3), impulse per speed that is off along each (3), speed aimed
+# at (3), softness, friction, impulses (3), of rolling (2), rolling resistance, stiffness, the whole
+# impulse (3).
 (
-    DIRECTION, ARM, RESPONSE, INVERSE, AIM, SOFT, LIMIT, IMPULSE, ROLLED, RESISTANCE, SPRING,
+    DIRECTION, ARM, RESPONSE, INVERSE, GAIN, AIM, SOFT, LIMIT, IMPULSE, ROLLED, RESISTANCE, SPRING,
     GIVEN, NUMBERS,
-) = 0, 9, 15, 24, 27, 30, 31, 32, 35, 37, 38, 39, 42  # fmt: skip
+) = 0, 9, 15, 24, 27, 30, 33, 34, 35, 38, 40, 41, 42, 45  # fmt: skip
 SLOT, PAIR, FIRST, SECOND = range(4)
 
 
@@ -30,7 +31,7 @@ class Sweeps(Pack):
     inertia: Floats  # (n+1, 3, 3) inverse, world, 0 for the ground
     impulse: Floats  # (n+1, 6) N s and N m s, world, about the centre of mass
     joined: npt.NDArray[np.int64]  # (K, 4)
-    number: Floats  # (K, 42)
+    number: Floats  # (K, 45)
 
 
 def new_sweeps(bodies: int, points: int) -> Sweeps:
@@ -98,8 +99,10 @@ def along_directions(out, amounts):
 
 @kernel
 def give(Q, index):
-    """The impulse that a point starts with, onto both bodies."""
+    """The impulse that a point starts with, onto both bodies; the gains of its sweeps."""
     p, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
+    p[GAIN] = 1.0 / (p[INVERSE] + p[SOFT])
+    p[GAIN + 1], p[GAIN + 2] = 1.0 / p[INVERSE + 1], 1.0 / p[INVERSE + 2]
     x, y, z = along_directions(p, p[IMPULSE : IMPULSE + 3])
     p[GIVEN], p[GIVEN + 1], p[GIVEN + 2] = x, y, z
     push_body(Q.velocity[a], Q.inertia[a], Q.inverse[a], p[ARM], p[ARM + 1], p[ARM + 2], x, y, z)
@@ -121,8 +124,10 @@ def push(Q, index):
     vz = va[2] + va[3] * ay - va[4] * ax - vb[2] - vb[3] * by + vb[4] * bx
     nx, ny, nz = p[DIRECTION], p[DIRECTION + 1], p[DIRECTION + 2]
     off = vx * nx + vy * ny + vz * nz - p[AIM] + p[SOFT] * p[IMPULSE]
-    whole = max(p[IMPULSE] - off / (p[INVERSE] + p[SOFT]), 0.0)
+    whole = max(p[IMPULSE] - off * p[GAIN], 0.0)
     change = whole - p[IMPULSE]
+    if whole == 0.0 and change == 0.0 and p[IMPULSE + 1] == 0.0 and p[IMPULSE + 2] == 0.0:
+        return 0.0
     p[IMPULSE] = whole
     moved = abs(change) * p[INVERSE]
     px, py, pz = change * nx, change * ny, change * nz
@@ -132,8 +137,8 @@ def push(Q, index):
         vx += p[RESPONSE] * px + p[RESPONSE + 1] * py + p[RESPONSE + 2] * pz
         vy += p[RESPONSE + 3] * px + p[RESPONSE + 4] * py + p[RESPONSE + 5] * pz
         vz += p[RESPONSE + 6] * px + p[RESPONSE + 7] * py + p[RESPONSE + 8] * pz
-        along = p[IMPULSE + 1] - (vx * ux + vy * uy + vz * uz - p[AIM + 1]) / p[INVERSE + 1]
-        across = p[IMPULSE + 2] - (vx * wx + vy * wy + vz * wz - p[AIM + 2]) / p[INVERSE + 2]
+        along = p[IMPULSE + 1] - (vx * ux + vy * uy + vz * uz - p[AIM + 1]) * p[GAIN + 1]
+        across = p[IMPULSE + 2] - (vx * wx + vy * wy + vz * wz - p[AIM + 2]) * p[GAIN + 2]
         limit, square = p[LIMIT] * whole, along * along + across * across
         if square > limit * limit:
             share = limit / np.sqrt(square)

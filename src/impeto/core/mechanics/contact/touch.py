@@ -50,6 +50,7 @@ from impeto.core.mechanics.kinematics import cross, dot
 SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
 ROLLING_AT = 0.01  # rad/s where rolling resistance is nearly whole
 TOUCHES = 1e-9  # m
+HALFWAY = 1e-6  # slope of a distance between two opposite sides
 ZETA = 0.5  # damping ratio of the bristles
 APART = -1e30  # depth of what is too far to be looked at
 
@@ -81,7 +82,12 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         return
     middle = 0.5 * (rounding_a + found[0] - rounding_b)
     steep = np.sqrt(found[1] ** 2 + found[2] ** 2 + found[3] ** 2)
-    n = (found[1] / steep, found[2] / steep, found[3] / steep)
+    n = (found[1], found[2], found[3])
+    if steep < HALFWAY:  # through a body: no side is nearer, and it goes on as before
+        n, steep = in_axes(place[b], out[NORMAL : NORMAL + 3]), 1.0
+        if dot(n, n) == 0.0:
+            n = (0.0, 0.0, 1.0)
+    n = (n[0] / steep, n[1] / steep, n[2] / steep)
     p = (found[4] - middle * n[0], found[5] - middle * n[1], found[6] - middle * n[2])
     normal, point = in_world(place[b], n), in_world(place[b], p)
     point = (point[0] + place[b, 0], point[1] + place[b, 1], point[2] + place[b, 2])
@@ -116,8 +122,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     out[BACKED] = 1.0
     if depth <= 0.0:
         return
-    thick = T.shape_value[b, THICKNESS]
-    thick += rounding_a if pooled > 0 else T.shape_value[a, THICKNESS]
+    thick = rounding_a + T.shape_value[b, THICKNESS]
     spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, thick)
     spring *= steep
     force = normal_force(
@@ -165,6 +170,16 @@ def in_world(place, u):
         place[3] * u[0] + place[4] * u[1] + place[5] * u[2],
         place[6] * u[0] + place[7] * u[1] + place[8] * u[2],
         place[9] * u[0] + place[10] * u[1] + place[11] * u[2],
+    )
+
+
+@kernel
+def in_axes(place, u):
+    """A vector of the world, turned into the axes of a shape at that place (12,)."""
+    return (
+        place[3] * u[0] + place[6] * u[1] + place[9] * u[2],
+        place[4] * u[0] + place[7] * u[1] + place[10] * u[2],
+        place[5] * u[0] + place[8] * u[1] + place[11] * u[2],
     )
 
 

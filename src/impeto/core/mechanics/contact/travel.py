@@ -8,11 +8,14 @@ import numpy as np
 from impeto.core.mechanics.contact.columns import (
     BODY,
     BOUND,
+    CENTER,
     KIND,
+    KNOWN,
     LISTED,
     LOOKED,
     NEARING,
 )
+from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.fields import BALL, CAPSULE, CONE, PIPE, ROUND
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot, is_away
@@ -20,6 +23,7 @@ from impeto.core.mechanics.tables import SENSE_GAP
 
 STEPS_SEEN, LEAST_SEEN = 4.0, 0.02  # steps that an evaluation looks ahead; of the margin
 QUICK_STEPS_SEEN = 2.0  # the same of quick mode
+BESIDE = 0.03  # of the extent: near a point
 ENDLESS = 1e5  # m, beyond which a shape counts as without end
 MOVES, QUICK_MOVES = 0.25, 0.4  # of the margin: how far every shape may move
 TURNS = 1.0  # of the margin: how far its surface may turn, at least
@@ -95,6 +99,19 @@ def closing_bound(T, S, a, b):
 
 
 @kernel
+def speed_at(T, S, a, b, point):
+    """The fastest [m/s] that points of A go past B at a point (3,), world, or near it."""
+    body_a, body_b, size = T.shape[a, BODY], T.shape[b, BODY], 0.0
+    arm_a = (point[0] - S.x[body_a, 0], point[1] - S.x[body_a, 1], point[2] - S.x[body_a, 2])
+    arm_b = (point[0] - S.x[body_b, 0], point[1] - S.x[body_b, 1], point[2] - S.x[body_b, 2])
+    va, vb, against = cross(S.spin[body_a], arm_a), cross(S.spin[body_b], arm_b), 0.0
+    for k in range(3):
+        size += (S.v[body_a, k] + va[k] - S.v[body_b, k] - vb[k]) ** 2
+        against += (S.spin[body_a, k] - S.spin[body_b, k]) ** 2
+    return np.sqrt(size) + BESIDE * T.shape_value[a, BOUND] * np.sqrt(against)
+
+
+@kernel
 def is_round(kind):
     """Whether shapes of a kind look the same however they are turned about their z axis."""
     return kind == ROUND or kind == PIPE or kind == CAPSULE or kind == CONE
@@ -164,10 +181,38 @@ def set_reach(T, S, h):
         body, bound = T.shape[shape, BODY], T.shape_value[shape, BOUND]
         if body == 0 or bound > ENDLESS or is_away(T, S, body):
             continue
-        a, center = S.solution[6 * body - 6 : 6 * body - 3], T.shape_value[shape, 0:3]
+        a, center = (
+            S.solution[6 * body - 6 : 6 * body - 3],
+            T.shape_value[shape, CENTER : CENTER + 3],
+        )
         speed = np.sqrt(dot(S.v[body], S.v[body])) + h * np.sqrt(dot(a, a))
         speed += np.sqrt(dot(S.spin[body], S.spin[body])) * (bound + np.sqrt(dot(center, center)))
         fastest = max(fastest, speed)
     S.near_margin[NEARING] = 2.0 * fastest
     wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
     S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
+
+
+@kernel
+def look_ahead(T, S, y, h, fallen):
+    """How far [m] evaluations of quick mode look: as far as two bodies can come nearer within
+    QUICK_STEPS_SEEN steps of h seconds.
+
+    fallen : m/s, gained by a fall meanwhile
+    """
+    n = T.mass.shape[0] - 1
+    fastest = second = 0.0
+    for shape in range(T.shape.shape[0]):
+        body, bound = T.shape[shape, BODY], T.shape_value[shape, BOUND]
+        if body == 0 or bound > ENDLESS or is_away(T, S, body):
+            continue
+        u = 7 * n + 6 * (body - 1)
+        center = T.shape_value[shape, CENTER : CENTER + 3]
+        arm = bound + size_of(center)
+        speed = size_of(y[u : u + 3]) + arm * size_of(y[u + 3 : u + 6])
+        if speed > fastest:
+            fastest, second = speed, fastest
+        elif speed > second:
+            second = speed
+    reach = QUICK_STEPS_SEEN * h * (fastest + second + fallen)
+    S.near_margin[LOOKED], S.near_margin[KNOWN] = reach, ROUGHLY
