@@ -363,7 +363,7 @@ class MapView(QGraphicsView):
 
     def _go(self, right: int, down: int) -> None:
         """Select the nearest body that way from the selected one."""
-        begin = self.places.get(self.document.selected, self.places[GROUND])
+        begin = self.places.get(self.document.selected, self.places.get(GROUND, QPointF()))
 
         def cost(place: QPointF) -> float:
             off = place - begin
