@@ -76,9 +76,9 @@ def _together(pieces: list[Piece]) -> Samples:
 
 def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
     """Without smooth points nearer than `margin` [m] to corners and creases, where a spline on a
-    grid rounds and waves; the others keep off them too. Where a face is so narrow that nothing is
-    left, the points furthest from its edges stay. On flat faces places are held by the plane, as
-    long as the grid with cells of that size [m] does not have them far off the body."""
+    grid rounds and waves; the others keep off them too. Where a surface is so narrow that nothing
+    is left, the points furthest from its edges stay. On flat faces all stay, as places are held by
+    the plane, as long as the grid with cells of that size [m] has them near the body."""
     smooth = found.kind == SMOOTH
     if smooth.all() or not smooth.any():
         return found
@@ -87,7 +87,8 @@ def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
     away[smooth] = _away(
         found.point[smooth], found.point[sharp], found.tangent[sharp], found.reach[sharp]
     )
-    kept = away > margin
+    flat = _flat(found)
+    kept = (away > margin) | (flat > 0.0)
     for index in np.argsort(-away):
         if smooth[index] and not kept[index]:
             like = kept & smooth & (found.normal @ found.normal[index] > -SAME_SIDE)
@@ -95,9 +96,10 @@ def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
             kept[index] = not (near < found.roam[like] + margin).any()
     point, normal = found.point[kept], found.normal[kept]
     reach = np.minimum(found.reach, np.maximum(away - 0.5 * margin, 0.5 * away))[kept]
-    roam = np.where(smooth, found.roam + margin, found.roam)[kept]  # as far as those left out
+    # As far as those that are left out.
+    roam = np.where(smooth & (flat == 0.0), found.roam + margin, found.roam)[kept]
     return Samples(
-        point, normal, found.tangent[kept], reach, roam, OFF * cell * _flat(found)[kept],
+        point, normal, found.tangent[kept], reach, roam, OFF * cell * flat[kept],
         found.kind[kept],
         _neighbours(point, normal),
     )  # fmt: skip
