@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -55,18 +56,6 @@ class Clickable(QGraphicsItem):
     def chosen(self) -> bool:
         return self.view.document.selected == self.name
 
-
-class BodyBox(Clickable):
-    """A body: its colour, name, mass and how it can move."""
-
-    def __init__(self, view: MapView, body: Body, line: str, tip: str) -> None:
-        super().__init__(view, body.name, tip)
-        self.body, self.line = body, line
-        self.setZValue(BETWEEN)
-
-    def boundingRect(self) -> QRectF:
-        return QRectF(-WIDE / 2 - 2, -HIGH / 2 - 2, WIDE + 4, HIGH + 4)
-
     def paint(
         self,
         painter: QPainter | None,
@@ -74,6 +63,25 @@ class BodyBox(Clickable):
         widget: QWidget | None = None,
     ) -> None:
         assert painter is not None
+        self.draw(painter)
+
+    @abstractmethod
+    def draw(self, painter: QPainter) -> None:
+        """Paint the item around its own origin."""
+
+
+class BodyBox(Clickable):
+    """A body: its colour, name, mass and how it can move."""
+
+    def __init__(self, view: MapView, body: Body, line: str) -> None:
+        super().__init__(view, body.name, f"{body.name}: {line}")
+        self.body, self.line = body, line
+        self.setZValue(BETWEEN)
+
+    def boundingRect(self) -> QRectF:
+        return QRectF(-WIDE / 2 - 2, -HIGH / 2 - 2, WIDE + 4, HIGH + 4)
+
+    def draw(self, painter: QPainter) -> None:
         look, state = self.view.look, self.view.state_of(self.name)
         box = QRectF(-WIDE / 2, -HIGH / 2, WIDE, HIGH)
         marked = self.chosen or self.name in self.view.partners
@@ -103,13 +111,7 @@ class Ground(Clickable):
     def boundingRect(self) -> QRectF:
         return QRectF(self.left - 2, -4, self.right - self.left + 4, 34)
 
-    def paint(
-        self,
-        painter: QPainter | None,
-        option: QStyleOptionGraphicsItem | None,
-        widget: QWidget | None = None,
-    ) -> None:
-        assert painter is not None
+    def draw(self, painter: QPainter) -> None:
         look = self.view.look
         painter.setPen(QPen(look.colour("line"), 1.0))
         x = self.left + 6
@@ -150,13 +152,7 @@ class Badge(Clickable):
         path.addEllipse(QPointF(0, 0), BADGE + 2, BADGE + 2)
         return path
 
-    def paint(
-        self,
-        painter: QPainter | None,
-        option: QStyleOptionGraphicsItem | None,
-        widget: QWidget | None = None,
-    ) -> None:
-        assert painter is not None
+    def draw(self, painter: QPainter) -> None:
         look, here = self.view.look, QPointF(0, 0)
         if isinstance(self.element, Joint):
             driven = self.view.driven_freedoms(self.name)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import Counter
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QWheelEvent
@@ -54,6 +54,7 @@ class MapView(QGraphicsView):
         self.model = document.model  # the one that is drawn
         self.network = Network((), (), {}, {}, {}, {}, frozenset(), frozenset())
         self.places: dict[str, QPointF] = {}
+        self.lines: dict[str, str] = {}  # what is said of each body
         self.redundant: dict[str, int] = {}
         self.partners: frozenset[str] = frozenset()  # what the selected body or rule may touch
         self._badges: list[Badge] = []
@@ -87,11 +88,10 @@ class MapView(QGraphicsView):
     def set_health(self, health: Health) -> None:
         """Colour what is free, driven, held or redundant."""
         self._health = health
-        self.redundant = {}
-        for row in health.redundant:
-            self.redundant[row.owner] = self.redundant.get(row.owner, 0) + 1
-        if not self._stale:
-            self._draw()
+        before, self.redundant = self.redundant, Counter(row.owner for row in health.redundant)
+        if self.redundant != before and not self._stale:
+            self._draw()  # other labels
+        self.refresh()
 
     def refresh(self) -> None:
         """Paint again; what is where stays."""
@@ -134,6 +134,7 @@ class MapView(QGraphicsView):
         document = self.document
         try:
             made = network(document.model, document.case)
+            scope = Scope(document.model, document.case)
         except ModelError:
             return  # the Health card tells; the last good Map stays
         others = made.bodies != self.network.bodies
@@ -141,6 +142,7 @@ class MapView(QGraphicsView):
         self.places = {
             body: QPointF(COLUMN * x, -ROW * y) for body, (x, y) in arrange(made).items()
         }
+        self.lines = {name: values_line(self.model[name], scope) for name in made.bodies}
         self._draw()
         if others:
             self.fit()
@@ -150,6 +152,7 @@ class MapView(QGraphicsView):
     def _draw(self) -> None:
         self.board.clear()
         self._badges = []
+        self._mark_partners()
         self._add_bodies()
         joints = self._add_links()
         self._add_ties(joints)
@@ -165,16 +168,13 @@ class MapView(QGraphicsView):
         self.board.setSceneRect(around.adjusted(-EDGE, -EDGE, EDGE, EDGE))
 
     def _add_bodies(self) -> None:
-        scope = Scope(self.model, self.document.case)
         others = [name for name in self.network.bodies if name != GROUND]
         columns = [self.places[name].x() for name in others] or [0.0]
         left, right = min(columns) - WIDE / 2, max(columns) + WIDE / 2
         self.board.addItem(Ground(self, left, right))
         self._add_carried(GROUND, QPointF(right, -2 * BADGE - 4))
         for name in others:
-            body, here = self.model[name], self.places[name]
-            line = values_line(body, scope)
-            box = BodyBox(self, body, line, f"{name}: {line}")
+            here, box = self.places[name], BodyBox(self, self.model[name], self.lines[name])
             box.setPos(here)
             self.board.addItem(box)
             self._add_carried(name, here + QPointF(WIDE / 2 - 8, -HIGH / 2))
@@ -246,7 +246,9 @@ class MapView(QGraphicsView):
     def _add_pairs(self) -> None:
         """The pairs of bodies that may touch: a line between two bodies, a badge under one that may
         touch the ground."""
-        shown, hidden = self._chosen_pairs()
+        pairs, chosen = self._pairs(), self.document.selected
+        shown = pairs if len(pairs) <= MOST_PAIRS else [pair for pair in pairs if chosen in pair]
+        hidden = len(pairs) - len(shown)
         on_ground: dict[str, int] = {}
         for rule, a, b in shown:
             if GROUND in (a, b):
@@ -260,32 +262,30 @@ class MapView(QGraphicsView):
             self.board.addItem(Line(self, rule, path, Qt.PenStyle.DotLine, (a, b)))
             if not hidden:
                 self._add_badge(rule, middle, tip=f"{rule}: {a} on {b}")
-        self._mark_partners(shown)
         text = f"{hidden} more contact pairs: select a rule or a body to see its own"
         self.hint.setText(text if hidden else "")
         self.hint.adjustSize()
         self._place_hint()
 
-    def _chosen_pairs(self) -> tuple[list[tuple[str, str, str]], int]:
-        """Pairs (rule, body, body) that are shown, and how many are not: where there are many,
-        those of the selected rule or body."""
-        pairs = [(rule, a, b) for rule, found in self.network.pairs.items() for a, b in found]
-        if len(pairs) <= MOST_PAIRS:
-            return [pair for pair in pairs if pair[1] != pair[2]], 0
-        chosen = self.document.selected
-        shown = [pair for pair in pairs if chosen in pair and pair[1] != pair[2]]
-        return shown, len(pairs) - len(shown)
+    def _pairs(self) -> list[tuple[str, str, str]]:
+        """All (rule, body, body) that may touch; not copies of one body among each other."""
+        pairs = self.network.pairs.items()
+        return [(rule, a, b) for rule, found in pairs for a, b in found if a != b]
 
-    def _mark_partners(self, shown: list[tuple[str, str, str]]) -> None:
+    def _mark_partners(self) -> None:
         chosen = self.document.selected
-        self.partners = frozenset(body for pair in shown if chosen in pair for body in pair[1:])
+        pairs = (pair for pair in self._pairs() if chosen in pair)
+        self.partners = frozenset(body for pair in pairs for body in pair[1:])
 
     # selection and sight
 
     def _reselect(self) -> None:
         if self._stale or not self.isVisible():
             return
-        self._draw()
+        self._mark_partners()
+        if len(self._pairs()) > MOST_PAIRS:
+            self._draw()  # other pairs
+        self.refresh()
         chosen = self.items_of(self.document.selected)
         if len(chosen) == 1 and not isinstance(chosen[0], Ground):
             self.ensureVisible(chosen[0], 20, 20)
@@ -371,12 +371,9 @@ class MapView(QGraphicsView):
             across = abs(down * off.x()) + abs(right * off.y())
             return along + 3.0 * across if along > 1.0 else float("inf")
 
-        best = min(self._bodies(), key=lambda name: cost(self.places[name]), default="")
+        best = min(self.places, key=lambda name: cost(self.places[name]), default="")
         if best and cost(self.places[best]) < float("inf"):
             self.document.select(best)
-
-    def _bodies(self) -> Iterator[str]:
-        return (body for body in self.network.bodies if body != self.document.selected)
 
 
 def _bow(a: QPointF, b: QPointF) -> tuple[QPainterPath, QPointF]:

@@ -26,7 +26,8 @@ WIDER = 1.5  # times the way to the next sample: how far a place may move from i
 BESIDE = 0.35  # of the spacing: nearer to a crease no smooth point is needed
 ALONG_Z = 8  # points at most along a drawn-out outline
 LEVEL = 1e-6  # of the size: off a plane
-OFF = 0.5  # of a cell, by which the grid may have a place on a flat face off the body
+OFF = 0.25  # of a cell: how far off the body the grid may have what is on a flat face
+ALIKE = 0.3  # cosine of normals up to which smooth points are on faces that turn into each other
 SAME_SIDE = -0.3  # cosine of normals beyond which two points are on different sides
 
 
@@ -78,7 +79,7 @@ def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
     """Without smooth points nearer than `margin` [m] to corners and creases, where a spline on a
     grid rounds and waves; the others keep off them too. Where a surface is so narrow that nothing
     is left, the points furthest from its edges stay. On flat faces all stay, as places are held by
-    the plane, as long as the grid with cells of that size [m] has them near the body."""
+    the plane, as long as the grid, whose least cell is `cell` [m], has them near the body."""
     smooth = found.kind == SMOOTH
     if smooth.all() or not smooth.any():
         return found
@@ -91,7 +92,7 @@ def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
     kept = (away > margin) | (flat > 0.0)
     for index in np.argsort(-away):
         if smooth[index] and not kept[index]:
-            like = kept & smooth & (found.normal @ found.normal[index] > -SAME_SIDE)
+            like = kept & smooth & (found.normal @ found.normal[index] > ALIKE)
             near = np.linalg.norm(found.point[like] - found.point[index], axis=1)
             kept[index] = not (near < found.roam[like] + margin).any()
     point, normal = found.point[kept], found.normal[kept]
@@ -100,8 +101,7 @@ def off_the_edges(found: Samples, margin: float, cell: float) -> Samples:
     roam = np.where(smooth & (flat == 0.0), found.roam + margin, found.roam)[kept]
     return Samples(
         point, normal, found.tangent[kept], reach, roam, OFF * cell * flat[kept],
-        found.kind[kept],
-        _neighbours(point, normal),
+        found.kind[kept], _neighbours(point, normal),
     )  # fmt: skip
 
 
@@ -114,7 +114,7 @@ def _flat(found: Samples) -> Floats:
     size = float(np.ptp(found.point, axis=0).max())
     for index in np.flatnonzero(smooth):
         to, alike = point - found.point[index], normal @ found.normal[index]
-        near = (np.linalg.norm(to, axis=1) < 2.0 * found.roam[index]) & (alike > -SAME_SIDE)
+        near = (np.linalg.norm(to, axis=1) < 2.0 * found.roam[index]) & (alike > ALIKE)
         level = np.abs(to[near] @ found.normal[index]) < LEVEL * size
         flat[index] = (level & (alike[near] > 1.0 - LEVEL)).all()
     return flat

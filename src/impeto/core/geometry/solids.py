@@ -91,7 +91,7 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     distance = igl.signed_distance(
         nodes, centred.vertices, centred.faces, getattr(igl, f"SIGNED_DISTANCE_TYPE_{way}")
     )[0].reshape(count)
-    found = samples.off_the_edges(found, WAVES * float(step.max()), float(step.max()))
+    found = samples.off_the_edges(found, WAVES * float(step.max()), float(step.min()))
     return Solid(
         np.array(count), origin, step, half, 0.0, thickness, middle, found,
         coefficients=_spline(distance).ravel(),

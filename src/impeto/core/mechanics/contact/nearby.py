@@ -75,7 +75,7 @@ HARDLY = 0.1  # of its force
 ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
 GRANTED = ONSET**2 / 40  # of m v²: a 20th of what such a step takes in
 LATE = 1e-3  # of the thickness: how much deeper a place may come that was found pressed in
-UNSEEN = 0.01  # of the thickness: how deep a place may be when it is found
+UNSEEN = 0.02  # of the thickness: how deep a place may be when it is found
 IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
@@ -236,51 +236,67 @@ def after_step(T, S, y):
     """
     if T.shape.shape[0] == 0:
         return np.inf
-    n = T.mass.shape[0] - 1
-    longest = np.inf
-    bristles, quick = 13 * n + T.extra[X_BRISTLES], S.quick[0] > 0.0
+    longest, quick = np.inf, S.quick[0] > 0.0
+    bristles = y[13 * (T.mass.shape[0] - 1) + T.extra[X_BRISTLES] :]
     for index in range(S.near_count[0]):
         row = S.near[index]
         if T.shape[row[SHAPE_A], GRID] >= 0:
-            follow_on(T, S, index, y[bristles:])
+            follow_on(T, S, index, bristles)
         S.near_start[index] = S.near_gap[index]
-        crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
-        count, begun = row[SLOTS] if row[IDLE] < 2 else 0, np.inf
-        row[IDLE] = min(2 * row[IDLE], 2)
-        for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + count):
-            patch = S.patch[slot]
-            if patch[DEPTH] > 0.0:
-                if not quick:
-                    longest = min(longest, bear(patch, y[bristles + STATES * slot :]))
-                    begun = 0.0 if patch[MASS] == 0.0 else begun
-                continue
-            patch[REST] = 0.0
-            for k in range(0 if quick else STATES):
-                y[bristles + STATES * slot + k] = 0.0
-            if patch[DEPTH] < -1e20:
-                continue
-            if patch[MASS] == 0.0:
-                begun = min(begun, -patch[DEPTH])
-                continue
-            patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
-            if T.shape[row[SHAPE_A], GRID] < 0:
-                patch[ANCHOR] = CROSSING if crossing else -1.0
-            if quick:
-                continue
-            touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
-            until = time_to_touch(T, S, row, patch)
-            longest = min(longest, max(SHORT * until, touching))
-        if quick:
-            continue
-        a, b = row[SHAPE_A], row[SHAPE_B]
-        thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
-        room = max(S.near_gap[index], 0.5 * thick)  # so that nothing leaps through
-        if begun < np.inf:  # nothing else is known of a place that has just been found
-            room = min(room, SHORT * max(begun, LATE * thick))
-        longest = min(longest, room / max(closing_bound(T, S, a, b), 1e-300))
-        if T.shape[a, GRID] >= 0 and 0.0 < S.near_gap[index] < S.near_margin[LOOKED]:
-            longest = min(longest, until_others(T, S, row, S.near_gap[index], thick))
+        points, begun = after_points(T, S, row, bristles)
+        if not quick:
+            longest = min(longest, points, time_of_pair(T, S, index, begun))
     return min(longest, travel_left(T, S))
+
+
+@kernel
+def after_points(T, S, row, bristles):
+    """The points of contact of a pair after a step; returns the longest next step [s] by what is
+    known of them, and the least gap [m] of places that have just been found, infinite without."""
+    longest, begun, quick = np.inf, np.inf, S.quick[0] > 0.0
+    crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
+    count = row[SLOTS] if row[IDLE] < 2 else 0
+    row[IDLE] = min(2 * row[IDLE], 2)
+    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + count):
+        patch = S.patch[slot]
+        if patch[DEPTH] > 0.0:
+            if not quick:
+                longest = min(longest, bear(patch, bristles[STATES * slot :]))
+                begun = 0.0 if patch[MASS] == 0.0 else begun
+            continue
+        patch[REST] = 0.0
+        for k in range(0 if quick else STATES):
+            bristles[STATES * slot + k] = 0.0
+        if patch[DEPTH] < -1e20:
+            continue
+        if patch[MASS] == 0.0:
+            begun = min(begun, -patch[DEPTH])
+            continue
+        patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
+        if T.shape[row[SHAPE_A], GRID] < 0:
+            patch[ANCHOR] = CROSSING if crossing else -1.0
+        if not quick:
+            touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
+            longest = min(longest, max(SHORT * time_to_touch(T, S, row, patch), touching))
+    return longest, begun
+
+
+@kernel
+def time_of_pair(T, S, index, begun):
+    """Time [s] in which two shapes neither leap through each other nor touch unseen.
+
+    begun : m, see after_points
+    """
+    row, gap = S.near[index], S.near_gap[index]
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
+    room = max(gap, 0.5 * thick)
+    if begun < np.inf:  # nothing else is known of a place that has just been found
+        room = min(room, SHORT * max(begun, LATE * thick))
+    longest = room / max(closing_bound(T, S, a, b), 1e-300)
+    if T.shape[a, GRID] >= 0 and 0.0 < gap < S.near_margin[LOOKED]:
+        longest = min(longest, until_others(T, S, row, gap, thick))
+    return longest
 
 
 @kernel

@@ -41,6 +41,7 @@ ROUNDS = 10
 LEVEL = 1e-8  # slope at which a place is found
 ITS_SIDE = 0.5  # cosine: what looks further away is around an edge
 STRAYED, BACK = 1e-4, 4  # of the way it may move: off the surface; steps back onto that
+BEYOND_EDGE = 2.0  # times what the grid may be off: there a flat face is left
 NEARBY = 0.05  # of the reach: where curvatures are taken
 
 
@@ -166,7 +167,7 @@ def is_on_its_side(T, a, patch):
         return True
     p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
     if T.sample_value[sample, PLANE] > 0.0:
-        return field(T, a, p[0], p[1], p[2])[0] < T.sample_value[sample, PLANE]
+        return field(T, a, p[0], p[1], p[2])[0] < BEYOND_EDGE * T.sample_value[sample, PLANE]
     _, gx, gy, gz = own_field(T, a, sample, kind, p)
     out = T.sample_value[sample, OUTWARD : OUTWARD + 3]
     size = np.sqrt(gx * gx + gy * gy + gz * gz)

@@ -54,6 +54,12 @@ def size_of(u):
 
 
 @kernel
+def reach_of(T, shape):
+    """How far [m] a shape reaches from the centre of mass of its body, at most."""
+    return T.shape_value[shape, BOUND] + size_of(T.shape_value[shape, CENTER : CENTER + 3])
+
+
+@kernel
 def center_velocity(T, S, shape):
     """Velocity (3,) [m/s], world, of the centre of a shape."""
     body, place = T.shape[shape, BODY], S.shape_place[shape]
@@ -181,13 +187,8 @@ def set_reach(T, S, h):
         body, bound = T.shape[shape, BODY], T.shape_value[shape, BOUND]
         if body == 0 or bound > ENDLESS or is_away(T, S, body):
             continue
-        a, center = (
-            S.solution[6 * body - 6 : 6 * body - 3],
-            T.shape_value[shape, CENTER : CENTER + 3],
-        )
-        speed = np.sqrt(dot(S.v[body], S.v[body])) + h * np.sqrt(dot(a, a))
-        speed += np.sqrt(dot(S.spin[body], S.spin[body])) * (bound + np.sqrt(dot(center, center)))
-        fastest = max(fastest, speed)
+        speed = size_of(S.v[body]) + h * size_of(S.solution[6 * body - 6 : 6 * body - 3])
+        fastest = max(fastest, speed + size_of(S.spin[body]) * reach_of(T, shape))
     S.near_margin[NEARING] = 2.0 * fastest
     wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
     S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
@@ -207,9 +208,7 @@ def look_ahead(T, S, y, h, fallen):
         if body == 0 or bound > ENDLESS or is_away(T, S, body):
             continue
         u = 7 * n + 6 * (body - 1)
-        center = T.shape_value[shape, CENTER : CENTER + 3]
-        arm = bound + size_of(center)
-        speed = size_of(y[u : u + 3]) + arm * size_of(y[u + 3 : u + 6])
+        speed = size_of(y[u : u + 3]) + reach_of(T, shape) * size_of(y[u + 3 : u + 6])
         if speed > fastest:
             fastest, second = speed, fastest
         elif speed > second:
