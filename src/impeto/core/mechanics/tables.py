@@ -196,7 +196,7 @@ class Workspace(Pack):
     near_from: Floats  # (H, 12) centres [m] and axes when the list was made
     near_further: Floats  # (H,) m, how far each may move beyond its share of the margin
     near_turning: Floats  # (H,) m, how far its surface may turn
-    near_margin: Floats  # (5,) how far pairs are looked at, see contact.columns
+    near_margin: Floats  # (6,) how far pairs are looked at, see contact.columns
     near_count: Ints  # (4,) pairs; 1 when the list is to be renewed; slots; 1 when places began
     near_pose: Floats  # (P, 12) where places of contact were last sought, see contact.columns
     sample_gap: Floats  # (M,) m, scratch of that

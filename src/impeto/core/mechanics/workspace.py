@@ -4,7 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.contact.columns import NEAR_WIDTH, PATCH_WIDTH, POSE_WIDTH, STATES
+from impeto.core.mechanics.contact.columns import (
+    MARGINS,
+    NEAR_WIDTH,
+    PATCH_WIDTH,
+    POSE_WIDTH,
+    STATES,
+)
 from impeto.core.mechanics.contact.features import PLACES
 from impeto.core.mechanics.tables import (
     M_CURRENT,
@@ -71,7 +77,7 @@ def new_workspace(T: Tables) -> Workspace:
         near_from=np.zeros((len(T.shape), 12)),
         near_further=np.zeros(len(T.shape)),
         near_turning=np.zeros(len(T.shape)),
-        near_margin=np.zeros(5),
+        near_margin=np.zeros(MARGINS),
         near_count=np.zeros(4, dtype=np.int64),
         patch=np.zeros((slots, PATCH_WIDTH)),
         contact_energy=np.zeros(len(T.rule)),

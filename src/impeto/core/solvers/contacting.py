@@ -77,7 +77,7 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     S.patch[goes_to], states[goes_to] = patches, memories
     S.near[: len(rows)] = rows
     S.near_from[:] = S.shape_place
-    S.near_margin[:] = margin, margin, CLOSE, 0.0, np.inf
+    S.near_margin[:] = margin, margin, CLOSE, 0.0, np.inf, 0.0
     S.near_count[:3] = len(rows), 0, slots
     seek_places(T, S)
     return T, S, y

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.integrate import DOP853, RK45
 
-from impeto.core.mechanics.contact.columns import BEYOND, DEPTH, NEARING, STATES
+from impeto.core.mechanics.contact.columns import AHEAD, BEYOND, DEPTH, NEARING, STATES
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import is_away
@@ -66,6 +66,7 @@ def method() -> Method:
 @inlined
 def stages(T, S, a, c, state, t, h, first, last):
     """Evaluate the stages first … last − 1 of a step by the method with weights a at times c."""
+    S.near_margin[AHEAD] = MEET * h
     S.near_margin[BEYOND] = max(MEET * S.near_margin[NEARING] * h, 1e-300)
     for s in range(first, last):
         combine(state.trial, state.y, state.k, a[s], h, s)

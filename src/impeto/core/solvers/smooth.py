@@ -183,7 +183,11 @@ def take_over(T, S, M, state, out, t, h, limit, end, short):
     if T.shape.shape[0] > 0:
         if state.counts[WRITTEN] > written:
             derivative(T, S, t + h, state.fresh, state.rate)
+        S.near_count[3] = 0
         clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
+        if S.near_count[3] != 0:  # places of contact of which nothing is known yet
+            derivative(T, S, t + h, state.fresh, state.k[last])
+            clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
         set_reach(T, S, h)
     copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
     for p in range(S.along.shape[0]):

@@ -23,8 +23,8 @@ FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
 # REST : depth from which a point bears;  BACKED : share of its force that what it took in backs
 # Of places that are followed over a sampled surface, in the axes of its shape: the sample (−1 for
 # none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), pull to
-# the sample [1/m].
-ANCHOR, START, NOW, YIELDING, PULLED, PATCH_WIDTH = 20, 21, 24, 27, 33, 34
+# the sample [1/m], time [s] from the start of the step for which it stays apart.
+ANCHOR, START, NOW, YIELDING, PULLED, UNTIL, PATCH_WIDTH = 20, 21, 24, 27, 33, 34, 35
 CROSSING = 1.0  # anchor of two bars that touch at one point
 # T.grid (first coefficient or cell, nodes or cells along x, y, z), T.grid_value (first one, step);
 # T.sample (kind, neighbours) and T.sample_value.
@@ -35,8 +35,8 @@ SAMPLE_KIND, NEIGHBOUR, SAMPLE_WIDTH = 0, 1, 9
 POINT_AT, OUTWARD, TANGENT, REACH, ROAM, PLANE, SAMPLE_VALUES = 0, 3, 6, 9, 10, 11, 12
 # S.near_margin: of the list [m]; how far evaluations look [m]; how well deepest places are known
 # (features.CLOSE); within a step, from which distance [m] pairs do not meet in it, 0 at its ends;
-# the fastest [m/s] that two shapes near each other.
-LISTED, LOOKED, KNOWN, BEYOND, NEARING = range(5)
+# the fastest [m/s] that two shapes near each other; the length of the step [s], with a reserve.
+LISTED, LOOKED, KNOWN, BEYOND, NEARING, AHEAD, MARGINS = range(7)
 # S.near_pose: turn and offset of A in B when places were last sought.
 SOUGHT_TURN, SOUGHT_AT, POSE_WIDTH = 0, 9, 12
 STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in

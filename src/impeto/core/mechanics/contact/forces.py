@@ -11,6 +11,7 @@ import numpy as np
 
 from impeto.core.mechanics.contact.blocks import touch_blocks
 from impeto.core.mechanics.contact.columns import (
+    AHEAD,
     ANCHOR,
     BEYOND,
     BODY,
@@ -35,6 +36,7 @@ from impeto.core.mechanics.contact.columns import (
     SLOTS,
     STATES,
     THICKNESS,
+    UNTIL,
     WEIGHT,
 )
 from impeto.core.mechanics.contact.features import (
@@ -231,10 +233,11 @@ def touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
     roundings += T.shape_value[b, ROUNDING]
     thick = T.shape_value[b, THICKNESS] + T.feature_value[f, FEATURE_ROUNDING]
     rule, pool = T.rule_value[row[RULE]], S.contact_pool
+    ahead = S.near_margin[AHEAD] if 0.0 < S.near_margin[BEYOND] < np.inf else np.inf
     pool[0] = pool[1] = 0.0
     for place in range(slot, slot + PLACES):
         patch = S.patch[place]
-        if patch[ANCHOR] < 0.0:
+        if patch[ANCHOR] < 0.0 or patch[UNTIL] > ahead:
             continue
         pool[0] += bristles[STATES * place + 3]
         found = S.contact_found[place - slot]
@@ -248,6 +251,8 @@ def touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
         patch = S.patch[place]
         if patch[ANCHOR] < 0.0:
             set_apart(S.patch, place, 1)
+            continue
+        if patch[UNTIL] > ahead:
             continue
         copy(S.contact_found[place - slot], out)
         share = share_of(T, patch, weight)

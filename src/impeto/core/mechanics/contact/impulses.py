@@ -54,14 +54,15 @@ from impeto.core.mechanics.contact.sweeps import (
     RESISTANCE,
     ROLLED,
     SECOND,
+    SETTLED,
     SLOT,
     SOFT,
     SPRING,
     along_directions,
     answer,
     give,
-    push,
     set_response,
+    sweep_all,
     velocity_at,
 )
 from impeto.core.mechanics.contact.touch import belt_velocity
@@ -78,7 +79,6 @@ SAME = 0.06  # of the thickness: points of a pair so near to each other count as
 FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
 STIFFEST = 5.0  # of m/h²: stiffness of a contact that rests, at most
 BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
-SETTLED = 2e-5  # m/s: change of speeds at which the sweeps end
 # Sweeps over all points of contact in a step: many over few points, few over many.
 LEAST_SWEEPS, WITH_JOINTS, MOST_SWEEPS = 12, 20, 40
 PUSHES = 4500  # points times sweeps, between these
@@ -98,16 +98,15 @@ def contact_impulses(T, S, state, Q, h, new):
     count = gather(T, S, state.y, Q, h, first)
     jointed = T.row.shape[0] > 0
     if jointed:
-        answer_of_joints(T, S, Q, n, count)
+        answer_of_joints(T, S, Q, n, count, 0)
     least = WITH_JOINTS if jointed else LEAST_SWEEPS
     sweeps = min(max(PUSHES // max(count, 1), least), MOST_SWEEPS)
-    for sweep in range(sweeps if count > 0 else 0):
-        largest = 0.0
-        for turn in range(count):  # there and back: loads go through a heap both ways
-            largest = max(largest, push(Q, turn if sweep % 2 == 0 else count - 1 - turn))
+    Q.stirred[:] = 0
+    for number in range(1, sweeps + 1 if count > 0 else 1):
+        pushed = sweep_all(Q, count, number)
         if jointed:
-            answer_of_joints(T, S, Q, n, count)
-        if largest < SETTLED:
+            answer_of_joints(T, S, Q, n, count, number)
+        if pushed == 0:
             break
     for slot in range(S.near_count[2]):
         for k in range(STATES):
@@ -271,8 +270,9 @@ def set_law(T, S, Q, index, h, fallen):
 
 
 @inlined
-def answer_of_joints(T, S, Q, n, count):
-    """Velocities as all impulses so far change them with the joints in force."""
+def answer_of_joints(T, S, Q, n, count, number):
+    """Velocities as all impulses so far change them with the joints in force; those that a sweep of
+    that number had left otherwise are stirred (a spin, as at an arm of a metre)."""
     S.right[:] = 0.0
     Q.impulse[:, :] = 0.0
     for index in range(count):
@@ -294,10 +294,13 @@ def answer_of_joints(T, S, Q, n, count):
     for body in range(1, n + 1):
         R, first = S.rotation[body], 6 * (body - 1)
         for i in range(3):
-            Q.velocity[body, i] = Q.aimed[body, i] + S.right[first + i]
-            Q.velocity[body, 3 + i] = Q.aimed[body, 3 + i]
+            speed, spin = Q.aimed[body, i] + S.right[first + i], Q.aimed[body, 3 + i]
             for k in range(3):
-                Q.velocity[body, 3 + i] += R[i, k] * S.right[first + 3 + k]
+                spin += R[i, k] * S.right[first + 3 + k]
+            off = max(abs(speed - Q.velocity[body, i]), abs(spin - Q.velocity[body, 3 + i]))
+            if off > SETTLED:
+                Q.stirred[body] = number
+            Q.velocity[body, i], Q.velocity[body, 3 + i] = speed, spin
 
 
 @kernel

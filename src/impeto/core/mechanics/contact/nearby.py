@@ -7,6 +7,7 @@ import numpy as np
 
 from impeto.core.mechanics.contact.blocks import furthest_axis
 from impeto.core.mechanics.contact.columns import (
+    AHEAD,
     ANCHOR,
     BACKED,
     BODY,
@@ -27,6 +28,7 @@ from impeto.core.mechanics.contact.columns import (
     LAST_SAMPLE,
     LOOKED,
     MASS,
+    NOW,
     PLACE,
     POINT_AT,
     REST,
@@ -37,8 +39,10 @@ from impeto.core.mechanics.contact.columns import (
     SHAPE_B,
     SLOPE,
     SLOTS,
+    START,
     STATES,
     THICKNESS,
+    UNTIL,
 )
 from impeto.core.mechanics.contact.features import (
     POINT,
@@ -64,7 +68,7 @@ from impeto.core.mechanics.contact.forces import extent_towards, set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import other_field
 from impeto.core.mechanics.contact.seeking import follow_on, seek
-from impeto.core.mechanics.contact.travel import closing_bound, speed_at, travel_left
+from impeto.core.mechanics.contact.travel import closing_bound, size_of, speed_at, travel_left
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import dot
 from impeto.core.mechanics.tables import X_BRISTLES
@@ -74,8 +78,8 @@ SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of t
 HARDLY = 0.1  # of its force
 ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
 GRANTED = ONSET**2 / 40  # of m v²: a 20th of what such a step takes in
-LATE = 1e-3  # of the thickness: how much deeper a place may come that was found pressed in
 UNSEEN = 0.02  # of the thickness: how deep a place may be when it is found
+KEEPS_UP = 0.3  # of how far a place may move from its sample: in a step
 IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
@@ -241,59 +245,76 @@ def after_step(T, S, y):
     for index in range(S.near_count[0]):
         row = S.near[index]
         if T.shape[row[SHAPE_A], GRID] >= 0:
+            longest = min(longest, time_to_keep_up(T, S, row))  # before they go on
             follow_on(T, S, index, bristles)
         S.near_start[index] = S.near_gap[index]
-        points, begun = after_points(T, S, row, bristles)
+        longest = min(longest, after_points(T, S, row, bristles))
         if not quick:
-            longest = min(longest, points, time_of_pair(T, S, index, begun))
+            longest = min(longest, time_of_pair(T, S, index))
     return min(longest, travel_left(T, S))
+
+
+@kernel
+def time_to_keep_up(T, S, row):
+    """Time [s] in which places that touch, or soon may, move by a share of how far they may from
+    their samples, as in the last step, so that none is left behind; or in which the surfaces go
+    past each other by next to nothing, as on flat faces places may leap."""
+    longest, ahead = np.inf, S.near_margin[AHEAD]
+    thick = T.shape_value[row[SHAPE_A], THICKNESS] + T.shape_value[row[SHAPE_B], THICKNESS]
+    if ahead == 0.0 or row[IDLE] != 0:  # no step has led here
+        return np.inf
+    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
+        patch = S.patch[slot]
+        if patch[ANCHOR] < 0.0 or (patch[DEPTH] <= 0.0 and patch[UNTIL] > ahead):
+            continue
+        u = (
+            patch[NOW] - patch[START], patch[NOW + 1] - patch[START + 1],
+            patch[NOW + 2] - patch[START + 2],
+        )  # fmt: skip
+        most = KEEPS_UP * T.sample_value[int(patch[ANCHOR]), ROAM]
+        until = ahead * most / max(size_of(u), 1e-300)
+        longest = min(longest, max(until, until_touch(T, S, row, patch, UNSEEN * thick)))
+    return longest
 
 
 @kernel
 def after_points(T, S, row, bristles):
     """The points of contact of a pair after a step; returns the longest next step [s] by what is
-    known of them, and the least gap [m] of places that have just been found, infinite without."""
-    longest, begun, quick = np.inf, np.inf, S.quick[0] > 0.0
+    known of them."""
+    longest, quick, sampled = np.inf, S.quick[0] > 0.0, T.shape[row[SHAPE_A], GRID] >= 0
     crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
     count = row[SLOTS] if row[IDLE] < 2 else 0
     row[IDLE] = min(2 * row[IDLE], 2)
     for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + count):
         patch = S.patch[slot]
+        patch[UNTIL] = 0.0
         if patch[DEPTH] > 0.0:
             if not quick:
                 longest = min(longest, bear(patch, bristles[STATES * slot :]))
-                begun = 0.0 if patch[MASS] == 0.0 else begun
             continue
         patch[REST] = 0.0
         for k in range(0 if quick else STATES):
             bristles[STATES * slot + k] = 0.0
-        if patch[DEPTH] < -1e20:
-            continue
-        if patch[MASS] == 0.0:
-            begun = min(begun, -patch[DEPTH])
+        if patch[DEPTH] < -1e20 or patch[MASS] == 0.0:
             continue
         patch[IMPACT] = max(patch[CLOSING], LEAST_IMPACT)
-        if T.shape[row[SHAPE_A], GRID] < 0:
+        if not sampled:
             patch[ANCHOR] = CROSSING if crossing else -1.0
+        elif not quick:
+            patch[UNTIL] = until_touch(T, S, row, patch, -patch[DEPTH])
         if not quick:
             touching = np.pi * np.sqrt(patch[MASS] / patch[SLOPE]) / IMPACT_STEPS
             longest = min(longest, max(SHORT * time_to_touch(T, S, row, patch), touching))
-    return longest, begun
+    return longest
 
 
 @kernel
-def time_of_pair(T, S, index, begun):
-    """Time [s] in which two shapes neither leap through each other nor touch unseen.
-
-    begun : m, see after_points
-    """
+def time_of_pair(T, S, index):
+    """Time [s] in which two shapes neither leap through each other nor touch unseen."""
     row, gap = S.near[index], S.near_gap[index]
     a, b = row[SHAPE_A], row[SHAPE_B]
     thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
-    room = max(gap, 0.5 * thick)
-    if begun < np.inf:  # nothing else is known of a place that has just been found
-        room = min(room, SHORT * max(begun, LATE * thick))
-    longest = room / max(closing_bound(T, S, a, b), 1e-300)
+    longest = max(gap, 0.5 * thick) / max(closing_bound(T, S, a, b), 1e-300)
     if T.shape[a, GRID] >= 0 and 0.0 < gap < S.near_margin[LOOKED]:
         longest = min(longest, until_others(T, S, row, gap, thick))
     return longest
@@ -309,8 +330,14 @@ def until_others(T, S, row, gap, thick):
             best = slot
     if S.patch[best, MASS] == 0.0:
         return np.inf
-    speed = speed_at(T, S, row[SHAPE_A], row[SHAPE_B], S.patch[best, PLACE : PLACE + 3])
-    return SHORT * max(gap, UNSEEN * thick) / max(speed, 1e-300)
+    return SHORT * until_touch(T, S, row, S.patch[best], max(gap, UNSEEN * thick))
+
+
+@kernel
+def until_touch(T, S, row, patch, gap):
+    """Time [s] in which surfaces do not close a gap [m] near a place, wherever they slide to."""
+    speed = speed_at(T, S, row[SHAPE_A], row[SHAPE_B], patch[PLACE : PLACE + 3])
+    return gap / max(speed, 1e-300)
 
 
 @kernel
@@ -328,15 +355,16 @@ def bars_cross(T, S, a, b):
 def bear(patch, memory):
     """The longest next step [s] for a point that touches.
 
-    It may have come in so fast that no step saw it: nothing it took in then backs its force. From
-    here on it bears what presses it in further, and the next step is short enough to see that. A
-    little of the energy of the impact is granted to it: the stages of that step see its force
-    grow from nothing as steeply as they can follow.
+    It may have come in so fast that no step saw it, or have been found pressed in: nothing it took
+    in then backs its force. From here on it bears what presses it in further, and the next step is
+    short enough to see that. A little of the energy of the impact is granted to it: the stages of
+    that step see its force grow from nothing as steeply as they can follow.
 
     memory : (≥ STATES,) bristle and work taken in; written
     """
     patch[REST] = min(patch[REST], patch[DEPTH])
-    if patch[BACKED] >= HARDLY or patch[MASS] == 0.0:
+    found = patch[REST] == patch[DEPTH] and patch[CLOSING] > 0.0 and memory[3] == 0.0
+    if patch[MASS] == 0.0 or (patch[BACKED] >= HARDLY and not found):
         return np.inf
     patch[REST], patch[IMPACT] = patch[DEPTH], max(patch[CLOSING], LEAST_IMPACT)
     memory[3] = max(memory[3], GRANTED * patch[MASS] * patch[IMPACT] ** 2)

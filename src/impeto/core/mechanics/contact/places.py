@@ -38,6 +38,8 @@ CORNER, CREASE, RIM, SMOOTH = range(4)  # as in geometry.samples
 PULL = 0.01  # over the extent: curvature of the pull back to the sample
 FLAT, ROUND_ENOUGH = 0.02, 0.1  # over the extent: curvatures between which the pull ceases
 ROUNDS = 10
+STRIDE = 0.3  # of the way it may move: a step of a round at most; curvatures hold no further
+AT_BORDER = 0.99  # of the way it may move: a place that would go on
 LEVEL = 1e-8  # slope at which a place is found
 ITS_SIDE = 0.5  # cosine: what looks further away is around an edge
 STRAYED, BACK = 1e-4, 4  # of the way it may move: off the surface; steps back onto that
@@ -123,10 +125,11 @@ def find_place(T, a, b, turn, offset, patch, out):
             scale *= 0.5
         before = g
         step = (
-            -scale * (c[0] * g[0] + c[3] * g[1] + c[4] * g[2]),
-            -scale * (c[3] * g[0] + c[1] * g[1] + c[5] * g[2]),
-            -scale * (c[4] * g[0] + c[5] * g[1] + c[2] * g[2]),
+            -c[0] * g[0] - c[3] * g[1] - c[4] * g[2], -c[3] * g[0] - c[1] * g[1] - c[5] * g[2],
+            -c[4] * g[0] - c[5] * g[1] - c[2] * g[2],
         )  # fmt: skip
+        less = scale * min(1.0, STRIDE * roam / max(np.sqrt(dot(step, step)), 1e-300))
+        step = (less * step[0], less * step[1], less * step[2])
         square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)
         q = (
             p[0] + step[0] - own[0] * own[1] / square, p[1] + step[1] - own[0] * own[2] / square,

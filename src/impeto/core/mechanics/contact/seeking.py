@@ -33,10 +33,12 @@ from impeto.core.mechanics.contact.columns import (
     SOUGHT_TURN,
     START,
     STATES,
+    UNTIL,
 )
 from impeto.core.mechanics.contact.forces import set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
 from impeto.core.mechanics.contact.places import (
+    AT_BORDER,
     CORNER,
     CREASE,
     RIM,
@@ -59,7 +61,7 @@ SPREAD = 0.05  # metres of depth that a metre of distance from other places is w
 STEEP = 0.05  # metres of depth by which a place is to be ahead of another, for a metre between them
 HELD = 0.01  # of the extent: what a place that touches is favoured by
 MOVED = 0.03  # of the smaller extent: after so much motion places are sought anew
-SETTLING = 3
+SETTLING, HOPS = 3, 4  # rounds of a new place; samples that a place passes between steps
 CANDIDATES = 24  # that are looked at for a pair
 
 
@@ -87,18 +89,40 @@ def follow_on(T, S, index, memory):
         patch = S.patch[slot]
         if patch[ANCHOR] < 0.0:
             continue
-        p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
-        put_at(T, nearest_sample(T, int(patch[ANCHOR]), p), patch, p)
+        go_on(T, S, a, b, turn, offset, patch, out)
         flat = T.sample_value[int(patch[ANCHOR]), PLANE] > 0.0
         if (flat or patch[DEPTH] <= 0.0) and not is_on_its_side(T, a, patch):
             patch[ANCHOR] = -1.0
             set_apart(S.patch, slot, 1)
             continue
-        set_yielding(T, a, b, turn, offset, patch)
     merge(T, S, first, last, memory)
     hand_over(S, first, last, memory)
     if has_moved(T, S, index, turn, offset):
         seek(T, S, index, turn, offset, out)
+
+
+@kernel
+def go_on(T, S, a, b, turn, offset, patch, out):
+    """Let a place change to the sample it has come nearest to, and curvatures be those there; one
+    that was held back at the border of where it may be goes on downhill."""
+    for _ in range(HOPS):
+        held, before = is_at_border(T, patch), int(patch[ANCHOR])
+        p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
+        put_at(T, nearest_sample(T, before, p), patch, p)
+        set_yielding(T, a, b, turn, offset, patch)
+        if not held or int(patch[ANCHOR]) == before:
+            return
+        find_place(T, a, b, turn, offset, patch, out)
+        S.near_count[3] = 1  # to be looked at there
+
+
+@kernel
+def is_at_border(T, patch):
+    """Whether a place has gone as far from its sample as it may."""
+    sample = int(patch[ANCHOR])
+    most = AT_BORDER * T.sample_value[sample, ROAM]
+    far = far_from(T, sample, (patch[NOW], patch[NOW + 1], patch[NOW + 2]))
+    return T.sample[sample, SAMPLE_KIND] != CORNER and far > most
 
 
 @kernel
@@ -325,9 +349,7 @@ def begin(T, S, row, slot, sample, turn, offset, reach, out):
         p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
         apart = far_from_places(T, S, row, p, slot) / T.shape_value[row[SHAPE_A], BOUND]
         stays = stays and (apart > BETWEEN or is_strictly_least(T, S, sample))
-    away = far_from(T, sample, (patch[NOW], patch[NOW + 1], patch[NOW + 2]))
-    stays = stays and (kind == CORNER or away < 0.99 * T.sample_value[sample, ROAM])
-    stays = stays and is_on_its_side(T, row[SHAPE_A], patch)
+    stays = stays and not is_at_border(T, patch) and is_on_its_side(T, row[SHAPE_A], patch)
     depth = roundings_of(T, row) - out[0]
     for index in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
         other = S.patch[index]
@@ -339,7 +361,11 @@ def begin(T, S, row, slot, sample, turn, offset, reach, out):
         ahead = STEEP * size_of((p[0] - patch[NOW], p[1] - patch[NOW + 1], p[2] - patch[NOW + 2]))
         stays = stays and depth - other[DEPTH] > ahead + SLACK * T.shape_value[row[SHAPE_A], BOUND]
     set_apart(S.patch, slot, 1)
-    patch[IMPACT], patch[MASS] = LEAST_IMPACT, 0.0  # nothing is known of its force yet
+    patch[IMPACT], patch[MASS], patch[UNTIL] = (
+        LEAST_IMPACT,
+        0.0,
+        0.0,
+    )  # nothing is known of its force yet
     if stays:
         S.near_count[3] = 1
         patch[DEPTH] = depth

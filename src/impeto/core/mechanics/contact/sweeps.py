@@ -20,6 +20,7 @@ Floats = npt.NDArray[np.float64]
     GIVEN, NUMBERS,
 ) = 0, 9, 15, 24, 27, 30, 33, 34, 35, 38, 40, 41, 42, 45  # fmt: skip
 SLOT, PAIR, FIRST, SECOND = range(4)
+SETTLED = 2e-5  # m/s: changes of speed that count as none
 
 
 class Sweeps(Pack):
@@ -30,6 +31,7 @@ class Sweeps(Pack):
     inverse: Floats  # (n+1,) 1/kg, 0 for the ground
     inertia: Floats  # (n+1, 3, 3) inverse, world, 0 for the ground
     impulse: Floats  # (n+1, 6) N s and N m s, world, about the centre of mass
+    stirred: npt.NDArray[np.int64]  # (n+1,) the last sweep that changed a speed of the body
     joined: npt.NDArray[np.int64]  # (K, 4)
     number: Floats  # (K, 45)
 
@@ -42,6 +44,7 @@ def new_sweeps(bodies: int, points: int) -> Sweeps:
         inverse=np.zeros(bodies),
         inertia=np.zeros((bodies, 3, 3)),
         impulse=np.zeros((bodies, 6)),
+        stirred=np.zeros(bodies, dtype=np.int64),
         joined=np.zeros((points, 4), dtype=np.int64),
         number=np.zeros((points, NUMBERS)),
     )
@@ -109,6 +112,27 @@ def give(Q, index):
     push_body(
         Q.velocity[b], Q.inertia[b], Q.inverse[b], p[ARM + 3], p[ARM + 4], p[ARM + 5], -x, -y, -z
     )
+
+
+@kernel
+def sweep_all(Q, count, number):
+    """One sweep over all points, there and back by turns: loads go through a heap both ways. Leaves
+    out those whose bodies nothing has pushed since the sweep before. Returns how many points
+    were still pushed.
+
+    number : of the sweep, from 1
+    """
+    pushed = 0
+    for turn in range(count):
+        index = turn if number % 2 == 1 else count - 1 - turn
+        a, b = Q.joined[index, FIRST], Q.joined[index, SECOND]
+        if max(Q.stirred[a], Q.stirred[b]) < number - 1:
+            continue
+        if push(Q, index) > SETTLED:
+            Q.stirred[a] = number if a > 0 else 0
+            Q.stirred[b] = number if b > 0 else 0
+            pushed += 1
+    return pushed
 
 
 @kernel

@@ -177,8 +177,6 @@ def set_reach(T, S, h):
     meet in some of them, and costs little. Events may watch gaps as far as the list goes, and
     places of sampled surfaces are sought as far as that."""
     S.near_margin[LOOKED], S.near_margin[NEARING] = S.near_margin[LISTED], np.inf
-    if T.sample.shape[0] > 0:
-        return
     for sensor in range(T.sensor.shape[0]):
         if T.sensor[sensor, 0] == SENSE_GAP:
             return
@@ -190,6 +188,8 @@ def set_reach(T, S, h):
         speed = size_of(S.v[body]) + h * size_of(S.solution[6 * body - 6 : 6 * body - 3])
         fastest = max(fastest, speed + size_of(S.spin[body]) * reach_of(T, shape))
     S.near_margin[NEARING] = 2.0 * fastest
+    if T.sample.shape[0] > 0:
+        return
     wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
     S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
 
