@@ -1,8 +1,8 @@
 """Contact by clicks and keys: a rule by names, its pairs, an overlap mended, forces after a run."""
 
 import pytest
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QAbstractButton, QCheckBox, QComboBox, QLabel
 
 import impeto
 from impeto.app.sheet.editors import CheckedLine
@@ -146,3 +146,17 @@ def test_a_selected_rule_shows_how_finely_it_watches_outlines(window, hand, qtbo
     qtbot.wait(300)
     assert window.stage.resolution.shapes == ()
     assert with_dots != plain
+
+
+def test_settling_by_a_click_lets_a_run_start_at_rest_on_the_floor(window, hand, qtbot):
+    open_model(window, heap().with_element(impeto.ContactRule(name="touch")))
+    window.document.select("run settings")
+    hand.settle()
+    hand.click(hand.find("Settle first", QCheckBox), QPoint(8, 8))
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.job is None)
+    run = window.document.run.recording
+    weight = 9.80665 * run.system.mechanism.bodies[2].mass
+    assert run["ball_2.touch.ground.normal"] == pytest.approx(weight, rel=1e-3)
+    assert "Settled to equilibrium" in window.strip.quality.toolTip()

@@ -7,7 +7,7 @@ import pytest
 
 import impeto
 from impeto.core.solvers.run import Run
-from tests.core.building import DOWN, run
+from tests.core.building import DOWN, G, run
 
 TRAY = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
 
@@ -71,3 +71,20 @@ def test_a_slow_impact_beside_a_fast_body_keeps_its_restitution(tol):
     mass = r.system.mechanism.bodies[2].mass
     deepest = 0.02 * math.sqrt(mass / 1e6)  # without damping
     assert (0.05 - r["slow.position.z"]).max() < 1.2 * deepest
+
+
+@pytest.mark.parametrize("gap", [1e-4, 2.5e-3])
+def test_what_an_event_lets_go_is_caught_with_the_depth_of_its_fall(gap):
+    """A load holds a ball up just above the floor until it is cut: m g (gap + d) = k d² / 2."""
+    k, mass = 1e6, 2.0
+    ball = impeto.Body(name="ball", position=(0, 0, 0.05 + gap), mass=mass, inertia=(1e-2,) * 3,
+                       shapes=(impeto.Sphere(radius=0.05),))  # fmt: skip
+    r = run([
+        TRAY, DOWN, ball, impeto.Frame(name="eye", body="ball"),
+        impeto.Load(name="hold", frame="eye", direction=(0, 0, 1), value=f"{mass * G!r} N"),
+        impeto.Event(name="cut", time="50 ms", action="switch off", target="hold"),
+        impeto.ContactRule(name="touch", stiffness="1 kN/mm", exponent=1.0, restitution=1.0),
+    ], 0.15, "normal", 20e3)  # fmt: skip
+    weight = mass * G
+    deepest = (weight + math.sqrt(weight**2 + 2.0 * k * weight * gap)) / k
+    assert r["touch.depth"].max() == pytest.approx(deepest, rel=2e-2)  # as asked of bounces

@@ -8,6 +8,7 @@ import trimesh
 
 import impeto
 from impeto.core.check import check
+from impeto.core.mechanics.contact.travel import UNSEEN
 from impeto.core.simulate import simulate
 from tests.core.building import G, frame, joint
 from tests.core.test_contact import FLOOR, friction, rule
@@ -208,3 +209,16 @@ def test_a_mesh_that_was_not_read_is_named():
     finding = check(model).findings[0]
     assert (finding.severity, finding.element) == ("bad", "hook")
     assert "'hook.stl' has not been read" in finding.message
+
+
+def test_a_ring_that_comes_down_nearly_flat_is_felt_all_the_way_around():
+    """Its lowest point races around it: z − R sin of the tilt − r is where that is."""
+    large, small = TORUS
+    ring = piece("ring", "ring", position=(0, 0, 0.02), orientation=(0.05, 0.03, 0),
+                 spin=(1.0, -2.0, 3.0))  # fmt: skip
+    r = run([FLOOR, DOWN, ring, rule(restitution=0.3, **friction(0.3))], ["ring"], 0.5, rate=2000)
+    upright = r["ring.rotation.zz"]
+    lowest = r["ring.position.z"] - large * np.sqrt(1.0 - upright**2) - small
+    assert lowest.min() > -3 * UNSEEN * small  # found late more than once before it lifts off
+    bears = r["touch.normal"] > 0.0
+    assert np.abs(lowest[bears] + r["touch.depth"][bears]).max() < UNSEEN * small

@@ -20,8 +20,9 @@ from impeto.core.model.units import NUMBER
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers.output import Outputs, store
 from impeto.core.solvers.reduced import Reduced, at_rest
+from impeto.core.solvers.relaxing import equilibrium
 from impeto.core.solvers.start import consistent_start
-from impeto.core.solvers.statics import balance, settle
+from impeto.core.solvers.statics import balance
 
 Floats = npt.NDArray[np.float64]
 Complex = npt.NDArray[np.complex128]
@@ -85,10 +86,12 @@ def _about(model: Model, case: str, settled: bool | None) -> tuple[Reduced, str]
     wanted = model.settings.settle if settled is None else settled
     note = ""
     if wanted:
-        found = settle(system)
+        found = equilibrium(system)
         start, note = found.start, found.note
     else:
         start = consistent_start(system, system.workspace())
+    if len(system.tables.shape):
+        note = f"{note} Contacts are left out of the linear view.".strip()
     calm = at_rest(system, start.state)
     state = calm.start.copy()
     state[: 13 * system.moving] = start.state[: 13 * system.moving]

@@ -19,9 +19,9 @@ from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.marks import run_marks
+from impeto.core.solvers.relaxing import equilibrium
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
 from impeto.core.solvers.start import Start
-from impeto.core.solvers.statics import settle
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
 # With contacts, forces have kinks wherever something touches, sticks or slips.
@@ -56,26 +56,14 @@ def simulate(
     happenings = _happenings(model, chosen, system)
     start: Start | None = None
     notes: list[str] = []
-    if len(system.tables.shape):
-        notes += _about_contacts(model, integrator)
+    if len(system.tables.shape) and integrator == STIFF:
+        notes.append("Contacts are followed by the smooth integrator; the stiff one was not used.")
     if model.settings.settle:
-        settled = settle(system, progress)
-        start, notes = settled.start, [settled.note]
+        settled = equilibrium(system, progress)
+        start, notes = settled.start, [*notes, settled.note]
     run = Run(system, plan, happenings, start)
     stopped = run.go(progress)
     return _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
-
-
-def _about_contacts(model: Model, integrator: str) -> list[str]:
-    """What a run with contacts does otherwise than asked; ModelError for what it cannot do."""
-    if model.settings.settle:
-        raise ModelError(
-            "settling first does not see contacts yet", element="run settings", field="settle",
-            remedy="Switch it off and let the bodies come to rest in the run",
-        )  # fmt: skip
-    if integrator == STIFF:
-        return ["Contacts are followed by the smooth integrator; the stiff one was not used."]
-    return []
 
 
 def integrator_of(model: Model, case: str) -> str:

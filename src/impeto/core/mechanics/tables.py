@@ -198,7 +198,7 @@ class Workspace(Pack):
     near_turning: Floats  # (H,) m, how far its surface may turn
     near_margin: Floats  # (6,) how far pairs are looked at, see contact.columns
     near_count: Ints  # (4,) pairs; 1 when the list is to be renewed; slots; 1 when places began
-    near_pose: Floats  # (P, 12) where places of contact were last sought, see contact.columns
+    near_pose: Floats  # (P, 19) where places of contact were last sought, see contact.columns
     sample_gap: Floats  # (M,) m, scratch of that
     patch: Floats  # (slots, 34) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule

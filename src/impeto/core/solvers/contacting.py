@@ -40,6 +40,7 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
+from impeto.core.solvers.start import Start
 from impeto.core.solvers.switching import present
 
 Floats = npt.NDArray[np.float64]
@@ -173,11 +174,30 @@ def _larger(
     return T.replaced(extra=extra), S, state
 
 
+def with_memory(T: Tables, S: Workspace, start: Start) -> tuple[Tables, Workspace, Floats]:
+    """Tables, workspace and state of a run from a start: points of contact have pressed and stuck
+    as in the run that came to rest there. In quick mode, whose points keep impulses, they press
+    anew."""
+    y, touching = start.state, start.touching
+    if touching is None or S.quick[0] > 0.0:
+        return T, S, y
+    kept, n = touching.workspace, len(T.mass) - 1
+    T, S, y = _larger(T, S, y, len(kept.patch), len(kept.near))
+    for name in ("near", "near_gap", "near_start", "near_pose", "patch"):
+        source = getattr(kept, name)
+        getattr(S, name)[: len(source)] = source
+    S.near_count[:] = kept.near_count
+    states = touching.state[13 * n + int(touching.tables.extra[X_BRISTLES]) :]
+    first, size = 13 * n + int(T.extra[X_BRISTLES]), STATES * len(kept.patch)
+    y[first : first + size] = states[:size]
+    return T, S, y
+
+
 def trust_overlaps(T: Tables, S: Workspace, y: Floats) -> None:
     """Points that are pressed in at the start may push: they count as having taken in the energy of
-    that. S holds the evaluation at y."""
+    that, at least. S holds the evaluation at y."""
     S.patch[:, REST] = 0.0
     first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
     states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
-    fresh = (S.patch[:, DEPTH] > 0.0) & (states[:, 3] == 0.0)
-    states[fresh, 3] = S.patch[fresh, ELASTIC]
+    touching = S.patch[:, DEPTH] > 0.0
+    states[touching, 3] = np.maximum(states[touching, 3], S.patch[touching, ELASTIC])

@@ -42,7 +42,7 @@ from impeto.core.mechanics.tables import (
 from impeto.core.model.model import QUICK
 from impeto.core.solvers import method, smooth, suspects
 from impeto.core.solvers import switching as sw
-from impeto.core.solvers.contacting import renewed, trust_overlaps
+from impeto.core.solvers.contacting import renewed, trust_overlaps, with_memory
 from impeto.core.solvers.crossing import first_crossing, smallest_step
 from impeto.core.solvers.flow import Flow
 from impeto.core.solvers.happenings import Happenings
@@ -96,7 +96,8 @@ class Run:
             self.workspace.quick[:] = AVERAGE, plan.step
         self.start = start or consistent_start(system, self.workspace)
         self.outputs = self._outputs()
-        self.state = self._integration(self.start.state)
+        self.tables, self.workspace, y = with_memory(self.tables, self.workspace, self.start)
+        self.state = self._integration(y)
         self.flow = Flow(self)
         self.renew()
         self._begin()
@@ -269,29 +270,36 @@ class Run:
             if stiff:
                 return self._go_stiff(progress)
             began = time.perf_counter()
-            status = self._advance(coefficients, chunk, watch, 0)
-            if status == smooth.CROSSING:
-                status = self._land(coefficients)
+            status = self.proceed(coefficients, chunk, watch)
             spent = max(time.perf_counter() - began, 1e-6)
             chunk = int(min(max(chunk * CHUNK_TIME / spent, 1), 4 * chunk, 2000))
             solved = float(self.state.clock[sw.TIME])
-            if status == smooth.EVENT_MET:
-                if self.meet(int(self.state.clock[sw.CROSSED])):
-                    return ""
-            elif status == smooth.DONE:
+            if status == smooth.DONE:
                 if progress:
                     progress(1.0, solved)
                 return ""
-            elif status == smooth.RENEW:
-                self.renew()
-            elif status == smooth.FULL:
-                self.more_room()
-            elif status == smooth.STIFF:
+            if status == smooth.STIFF:
                 stiff = True
             elif status != smooth.GOING_ON:
                 return str(self.failure(status, solved))
             if progress and not progress(solved / end, solved):
                 return cancelled(solved)
+
+    def proceed(self, coefficients: method.Method, chunk: int, watch: int) -> int:
+        """So many steps of the smooth integrator, or up to what comes up and is done; a status."""
+        status = self._advance(coefficients, chunk, watch, 0)
+        if status == smooth.CROSSING:
+            status = self._land(coefficients)
+        if status == smooth.EVENT_MET:
+            ends = self.meet(int(self.state.clock[sw.CROSSED]))
+            return smooth.DONE if ends else smooth.GOING_ON
+        if status == smooth.RENEW:
+            self.renew()
+        elif status == smooth.FULL:
+            self.more_room()
+        else:
+            return status
+        return smooth.GOING_ON
 
     def _advance(self, coefficients: method.Method, chunk: int, watch: int, landing: int) -> int:
         plan = self.plan
@@ -354,6 +362,8 @@ class Run:
         after = self.happenings.energy(T, S, state, now)
         self.happenings.book(T, state, before, after)
         state.clock[sw.STEP] = self._fitting_step()
+        if not self.quick:
+            state.clock[sw.LONGEST_TOUCH] = after_step(T, S, state.y)
 
     def failure(self, status: int, solved: float) -> SolverError:
         suspect = self._suspect()

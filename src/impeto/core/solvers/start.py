@@ -10,7 +10,7 @@ import numpy.typing as npt
 from impeto.core.errors import GapError
 from impeto.core.mechanics.equations import move, place
 from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import BY_ACCELERATION, BY_SPEED, Workspace
+from impeto.core.mechanics.tables import BY_ACCELERATION, BY_SPEED, Tables, Workspace
 from impeto.core.model import units
 from impeto.core.solvers.projection import least_movement, project_fresh
 
@@ -22,14 +22,25 @@ HEAVY = 1e6  # times its mass: how much less a body moves that is to stay in pla
 
 
 @dataclass(frozen=True, slots=True)
+class Touching:
+    """Points of contact of the same shapes in another run: its tables, workspace and state."""
+
+    tables: Tables
+    workspace: Workspace
+    state: Floats
+
+
+@dataclass(frozen=True, slots=True)
 class Start:
     """state : consistent state at time zero;  moved [m] : the largest gap that was closed
     notes : what was changed to make the start consistent, for people
+    touching : what has come to rest on each other
     """
 
     state: Floats
     moved: float
     notes: tuple[str, ...] = ()
+    touching: Touching | None = None
 
 
 def row_gaps(system: System, state: Floats, S: Workspace) -> Floats:

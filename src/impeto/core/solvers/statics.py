@@ -40,7 +40,7 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
     """
     start = consistent_start(system, system.workspace())
     calm = at_rest(system, start.state)
-    state = _with_bodies(calm.start, start.state, calm.moving)
+    state = with_bodies(calm.start, start.state, calm.moving)
     scale = _acceleration_scale(calm)
     pace = slowest = 1e-2 * calm.size / scale
     before = np.inf
@@ -102,14 +102,14 @@ def _loosest(reduced: Reduced) -> str:
     return reduced.system.mechanism.bodies[int(np.argmax(parts)) + 1].name
 
 
-def _with_bodies(state: Floats, source: Floats, n: int) -> Floats:
+def with_bodies(state: Floats, source: Floats, n: int) -> Floats:
     """A state with the bodies of another one."""
     result = state.copy()
     result[: 13 * n] = source[: 13 * n]
     return result
 
 
-def _with_speeds(system: System, start: Floats, settled: Floats) -> Floats:
+def with_speeds(system: System, start: Floats, settled: Floats) -> Floats:
     """The settled placements with the start speeds, brought onto the constraints there.
 
     What is driven or was given a speed starts with it; everything else starts at rest.
@@ -128,7 +128,7 @@ def _settled(system: System, start: Start, reduced: Reduced, residual: float) ->
     values = np.linalg.eigvals(reduced.stiffness()) if reduced.basis.shape[1] else np.zeros(1)
     positive = float(values.real.max(initial=0.0))
     stable = positive <= 1e-6 * max(float(np.abs(values).max(initial=0.0)), 1e-12)
-    state = _with_speeds(system, start.state, reduced.state)
+    state = with_speeds(system, start.state, reduced.state)
     note = f"Settled to equilibrium; unbalanced {residual:.0e} of the forces."
     if not stable:
         note += " It is unstable: a small push leads away from it."

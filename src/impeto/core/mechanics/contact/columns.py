@@ -37,6 +37,7 @@ POINT_AT, OUTWARD, TANGENT, REACH, ROAM, PLANE, SAMPLE_VALUES = 0, 3, 6, 9, 10, 
 # (features.CLOSE); within a step, from which distance [m] pairs do not meet in it, 0 at its ends;
 # the fastest [m/s] that two shapes near each other; the length of the step [s], with a reserve.
 LISTED, LOOKED, KNOWN, BEYOND, NEARING, AHEAD, MARGINS = range(7)
-# S.near_pose: turn and offset of A in B when places were last sought.
-SOUGHT_TURN, SOUGHT_AT, POSE_WIDTH = 0, 9, 12
+# S.near_pose: turn and offset of A in B when places were last sought, velocity and spin of A then,
+# against B and in the axes of A; the sample off all places that may touch first, −1 for none.
+SOUGHT_TURN, SOUGHT_AT, SOUGHT_MOTION, OTHER, POSE_WIDTH = 0, 9, 12, 18, 19
 STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in

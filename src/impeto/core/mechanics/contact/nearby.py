@@ -7,7 +7,6 @@ import numpy as np
 
 from impeto.core.mechanics.contact.blocks import furthest_axis
 from impeto.core.mechanics.contact.columns import (
-    AHEAD,
     ANCHOR,
     BACKED,
     BODY,
@@ -28,7 +27,6 @@ from impeto.core.mechanics.contact.columns import (
     LAST_SAMPLE,
     LOOKED,
     MASS,
-    NOW,
     PLACE,
     POINT_AT,
     REST,
@@ -39,7 +37,6 @@ from impeto.core.mechanics.contact.columns import (
     SHAPE_B,
     SLOPE,
     SLOTS,
-    START,
     STATES,
     THICKNESS,
     UNTIL,
@@ -66,9 +63,10 @@ from impeto.core.mechanics.contact.fields import (
 )
 from impeto.core.mechanics.contact.forces import extent_towards, set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
+from impeto.core.mechanics.contact.others import time_to_keep_up, until_noted
 from impeto.core.mechanics.contact.places import other_field
-from impeto.core.mechanics.contact.seeking import follow_on, seek
-from impeto.core.mechanics.contact.travel import closing_bound, size_of, speed_at, travel_left
+from impeto.core.mechanics.contact.seeking import follow_on, roundings_of, seek
+from impeto.core.mechanics.contact.travel import closing_bound, travel_left, unseen_of, until_touch
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import dot
 from impeto.core.mechanics.tables import X_BRISTLES
@@ -78,8 +76,6 @@ SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of t
 HARDLY = 0.1  # of its force
 ONSET = 0.4  # of √(m/k): a step in which a force that begins is seen
 GRANTED = ONSET**2 / 40  # of m v²: a 20th of what such a step takes in
-UNSEEN = 0.02  # of the thickness: how deep a place may be when it is found
-KEEPS_UP = 0.3  # of how far a place may move from its sample: in a step
 IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
@@ -255,29 +251,6 @@ def after_step(T, S, y):
 
 
 @kernel
-def time_to_keep_up(T, S, row):
-    """Time [s] in which places that touch, or soon may, move by a share of how far they may from
-    their samples, as in the last step, so that none is left behind; or in which the surfaces go
-    past each other by next to nothing, as on flat faces places may leap."""
-    longest, ahead = np.inf, S.near_margin[AHEAD]
-    thick = T.shape_value[row[SHAPE_A], THICKNESS] + T.shape_value[row[SHAPE_B], THICKNESS]
-    if ahead == 0.0 or row[IDLE] != 0:  # no step has led here
-        return np.inf
-    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
-        patch = S.patch[slot]
-        if patch[ANCHOR] < 0.0 or (patch[DEPTH] <= 0.0 and patch[UNTIL] > ahead):
-            continue
-        u = (
-            patch[NOW] - patch[START], patch[NOW + 1] - patch[START + 1],
-            patch[NOW + 2] - patch[START + 2],
-        )  # fmt: skip
-        most = KEEPS_UP * T.sample_value[int(patch[ANCHOR]), ROAM]
-        until = ahead * most / max(size_of(u), 1e-300)
-        longest = min(longest, max(until, until_touch(T, S, row, patch, UNSEEN * thick)))
-    return longest
-
-
-@kernel
 def after_points(T, S, row, bristles):
     """The points of contact of a pair after a step; returns the longest next step [s] by what is
     known of them."""
@@ -315,29 +288,29 @@ def time_of_pair(T, S, index):
     a, b = row[SHAPE_A], row[SHAPE_B]
     thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
     longest = max(gap, 0.5 * thick) / max(closing_bound(T, S, a, b), 1e-300)
-    if T.shape[a, GRID] >= 0 and 0.0 < gap < S.near_margin[LOOKED]:
-        longest = min(longest, until_others(T, S, row, gap, thick))
+    if T.shape[a, GRID] >= 0 and gap < S.near_margin[LOOKED]:
+        longest = min(longest, until_others(T, S, index, gap))
     return longest
 
 
 @kernel
-def until_others(T, S, row, gap, thick):
+def until_others(T, S, index, gap):
     """Time [s] in which no place of a sampled shape that is not followed yet can touch: by the gap
-    at the nearest one, and how fast the surfaces go past each other there."""
+    at the nearest one and how fast the surfaces go past each other there, and by the sample that
+    may touch first."""
+    row, turn, offset = S.near[index], S.contact_work[0:3, 0:3], S.contact_work[3, 0:3]
+    set_turn(S, row[SHAPE_A], row[SHAPE_B], turn, offset)
+    unseen = unseen_of(T, row)
+    noted = until_noted(T, S, index, turn, offset, roundings_of(T, row), unseen)
+    if gap <= 0.0:
+        return SHORT * noted
     best = row[FIRST_SLOT]
     for slot in range(row[FIRST_SLOT] + 1, row[FIRST_SLOT] + row[SLOTS]):
         if S.patch[slot, MASS] != 0.0 and S.patch[slot, DEPTH] > S.patch[best, DEPTH]:
             best = slot
     if S.patch[best, MASS] == 0.0:
-        return np.inf
-    return SHORT * until_touch(T, S, row, S.patch[best], max(gap, UNSEEN * thick))
-
-
-@kernel
-def until_touch(T, S, row, patch, gap):
-    """Time [s] in which surfaces do not close a gap [m] near a place, wherever they slide to."""
-    speed = speed_at(T, S, row[SHAPE_A], row[SHAPE_B], patch[PLACE : PLACE + 3])
-    return gap / max(speed, 1e-300)
+        return SHORT * noted
+    return SHORT * min(noted, until_touch(T, S, row, S.patch[best], max(gap, unseen)))
 
 
 @kernel

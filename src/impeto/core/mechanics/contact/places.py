@@ -121,13 +121,13 @@ def find_place(T, a, b, turn, offset, patch, out):
             g[2] + pull * (p[2] - home[2]),
         )  # fmt: skip
         g = allowed(T, sample, kind, own, g)
-        if dot(g, before) < 0.0:
-            scale *= 0.5
-        before = g
         step = (
             -c[0] * g[0] - c[3] * g[1] - c[4] * g[2], -c[3] * g[0] - c[1] * g[1] - c[5] * g[2],
             -c[4] * g[0] - c[5] * g[1] - c[2] * g[2],
         )  # fmt: skip
+        if dot(step, before) < 0.0:  # too far, where it goes far: slopes across change at once
+            scale *= 0.5
+        before = step
         less = scale * min(1.0, STRIDE * roam / max(np.sqrt(dot(step, step)), 1e-300))
         step = (less * step[0], less * step[1], less * step[2])
         square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)

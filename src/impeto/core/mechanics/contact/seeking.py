@@ -37,6 +37,7 @@ from impeto.core.mechanics.contact.columns import (
 )
 from impeto.core.mechanics.contact.forces import set_turn
 from impeto.core.mechanics.contact.law import LEAST_IMPACT
+from impeto.core.mechanics.contact.others import moves_otherwise, note_others
 from impeto.core.mechanics.contact.places import (
     AT_BORDER,
     CORNER,
@@ -97,7 +98,9 @@ def follow_on(T, S, index, memory):
             continue
     merge(T, S, first, last, memory)
     hand_over(S, first, last, memory)
-    if has_moved(T, S, index, turn, offset):
+    if has_moved(T, S, index, turn, offset) or (
+        S.quick[0] == 0.0 and moves_otherwise(T, S, index, may_move(T, row))
+    ):
         seek(T, S, index, turn, offset, out)
 
 
@@ -236,6 +239,14 @@ def seek(T, S, index, turn, offset, out):
         if sample >= 0 and gap >= 0.0 and (gap > reach or not is_least(T, S, sample, gap)):
             patch[ANCHOR] = -1.0
             set_apart(S.patch, slot, 1)
+    seek_new(T, S, row, turn, offset, reach, out)
+    if S.quick[0] == 0.0:
+        note_others(T, S, index, turn, offset)
+
+
+@kernel
+def seek_new(T, S, row, turn, offset, reach, out):
+    """New places at the samples that are nearest to B and far from the places there are."""
     for _ in range(CANDIDATES):
         sample, score = best_candidate(T, S, row, reach)
         if sample < 0:

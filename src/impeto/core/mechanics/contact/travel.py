@@ -14,6 +14,10 @@ from impeto.core.mechanics.contact.columns import (
     LISTED,
     LOOKED,
     NEARING,
+    PLACE,
+    SHAPE_A,
+    SHAPE_B,
+    THICKNESS,
 )
 from impeto.core.mechanics.contact.features import ROUGHLY
 from impeto.core.mechanics.contact.fields import BALL, CAPSULE, CONE, PIPE, ROUND
@@ -27,6 +31,7 @@ BESIDE = 0.03  # of the extent: near a point
 ENDLESS = 1e5  # m, beyond which a shape counts as without end
 MOVES, QUICK_MOVES = 0.25, 0.4  # of the margin: how far every shape may move
 TURNS = 1.0  # of the margin: how far its surface may turn, at least
+UNSEEN = 0.02  # of the thinner one: how deep a place of contact may be when it is found
 EARLY = 0.5  # of that, when the list is made anew, so that steps need not become short before
 
 
@@ -115,6 +120,23 @@ def speed_at(T, S, a, b, point):
         size += (S.v[body_a, k] + va[k] - S.v[body_b, k] - vb[k]) ** 2
         against += (S.spin[body_a, k] - S.spin[body_b, k]) ** 2
     return np.sqrt(size) + BESIDE * T.shape_value[a, BOUND] * np.sqrt(against)
+
+
+@kernel
+def until_touch(T, S, row, patch, gap):
+    """Time [s] in which surfaces do not close a gap [m] near a place, wherever they slide to."""
+    speed = speed_at(T, S, row[SHAPE_A], row[SHAPE_B], patch[PLACE : PLACE + 3])
+    return gap / max(speed, 1e-300)
+
+
+@kernel
+def unseen_of(T, row):
+    """How deep [m] a place may be when it is found."""
+    thick_a, thick_b = (
+        T.shape_value[row[SHAPE_A], THICKNESS],
+        T.shape_value[row[SHAPE_B], THICKNESS],
+    )
+    return UNSEEN * min(thick_a, thick_b)
 
 
 @kernel

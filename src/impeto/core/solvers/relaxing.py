@@ -1,0 +1,143 @@
+"""Static equilibrium of what touches: motion from rest that is stopped whenever it is fastest.
+
+Kinetic damping (Cundall 1976): where the kinetic energy has passed a peak all speeds are set to
+zero, and the equations of motion lead on from there. Contacts press, stick and slip as in a run, so
+what stands on a slope by its friction is at rest.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.programs import CONSTANT, TIME
+from impeto.core.mechanics.system import System, build_system
+from impeto.core.mechanics.tables import Tables
+from impeto.core.model.formula import Number
+from impeto.core.model.units import NUMBER
+from impeto.core.solvers import smooth
+from impeto.core.solvers import switching as sw
+from impeto.core.solvers.contacting import trust_overlaps
+from impeto.core.solvers.happenings import Happenings
+from impeto.core.solvers.method import Method, method
+from impeto.core.solvers.reduced import at_rest
+from impeto.core.solvers.run import Plan, Progress, Run
+from impeto.core.solvers.start import Start, Touching, consistent_start
+from impeto.core.solvers.statics import Settled, settle, with_bodies, with_speeds
+
+Floats = npt.NDArray[np.float64]
+LONGEST = 60.0  # s of motion
+STEPS = 3  # between two looks at the kinetic energy
+PASSED = 0.9  # of the peak of the kinetic energy: fast motion of little energy does not count
+TOLERANCE = 1e-3  # of a step, of the speeds since the last stop: it is the end that counts
+SLOW = 1e-5  # of the speed of a fall through the size: held against that at least
+BALANCED = 1e-4  # unbalanced acceleration over that of free bodies
+
+
+def equilibrium(system: System, progress: Progress | None = None) -> Settled:
+    """The static equilibrium near the start, by motion where shapes may touch. Raises ModelError
+    where nothing holds the mechanism."""
+    if not len(system.tables.shape):
+        return settle(system, progress)
+    start = consistent_start(system, system.workspace())
+    run = _standing(system, start)
+    free = np.abs(run.workspace.solution[: 6 * run.system.moving])
+    gravity = float(np.linalg.norm(system.tables.gravity))
+    scale = max(gravity, float(_sizes(free, system).max(initial=0.0)), 1e-6)
+    coefficients, peak, energy = method(), 1.0, 0.0  # it may rest from the start
+    while float(run.state.clock[sw.TIME]) < LONGEST:
+        if energy < PASSED * peak:
+            unbalanced = _stop(run, scale) / scale
+            if unbalanced <= BALANCED:
+                return _settled(system, start, run, unbalanced)
+            peak = 0.0
+        _go_on(run, coefficients)
+        energy = sw.kinetic_energy(run.tables, run.state.y)
+        peak = max(peak, energy)
+        if progress and not progress(0.0, 0.0):
+            raise ModelError("cancelled while it looked for the equilibrium")
+    speeds = run.state.y[7 * system.moving : 13 * system.moving].reshape(-1, 6)
+    fastest = int(np.argmax(_sizes(np.abs(speeds), system)))
+    raise ModelError(
+        f"no static equilibrium was found: {system.mechanism.bodies[fastest + 1].name} does not "
+        f"come to rest within {LONGEST:g} s",
+        element="run settings",
+        field="settle",
+        remedy="Hold it by a joint, a spring or something to lie on, or switch settling off",
+    )
+
+
+def _standing(system: System, start: Start) -> Run:
+    """A run of the mechanism from rest, with time and belts standing: nothing is fed in, taken away
+    or switched."""
+    calm = at_rest(system, start.state).mechanism
+    calm = replace(
+        calm,
+        events=(),
+        belts=tuple(replace(belt, value=Number(0.0, NUMBER)) for belt in calm.belts),
+        feeders=tuple(replace(f, first=np.inf, interval=np.inf) for f in calm.feeders),
+        outlets=tuple(replace(outlet, removes=False) for outlet in calm.outlets),
+    )
+    made = build_system(calm)
+    made = replace(made, tables=_timeless(made.tables))
+    state = with_bodies(made.start, start.state, made.moving)
+    state[7 * made.moving : 13 * made.moving] = 0.0
+    plan = Plan(LONGEST, TOLERANCE, np.array([0.0, LONGEST]), "smooth", LONGEST, np.zeros)
+    return Run(made, plan, Happenings(made, lambda _values: made.tables, {}), Start(state, 0.0))
+
+
+def _timeless(T: Tables) -> Tables:
+    """Tables whose formulas have zero for the time."""
+    instruction = T.instruction.copy()
+    instruction[instruction[:, 0] == TIME] = CONSTANT, len(T.constant)
+    return T.replaced(instruction=instruction, constant=np.append(T.constant, 0.0))
+
+
+def _go_on(run: Run, coefficients: Method) -> None:
+    """A few steps of the run. Raises ModelError where they cannot be made."""
+    status = run.proceed(coefficients, STEPS, 0)
+    if status not in (smooth.GOING_ON, smooth.DONE):
+        solved = float(run.state.clock[sw.TIME])
+        raise ModelError(
+            f"no static equilibrium was found: {run.failure(status, solved)}",
+            element="run settings", field="settle", remedy="Switch settling off",
+        )  # fmt: skip
+
+
+def _stop(run: Run, scale: float) -> float:
+    """Set all speeds to zero; returns the largest acceleration [m/s²] that is left.
+
+    scale : m/s², of what falls freely
+    """
+    n, state, size = run.system.moving, run.state, run.system.size
+    slow = SLOW * float(np.sqrt(scale * size))
+    state.scale[:] = slow, slow / size
+    smooth.update_scale(state, n, size)
+    state.y[7 * n : 13 * n] = 0.0
+    run.restart()
+    now = float(state.clock[sw.TIME])
+    for _ in range(2):  # what has come in fast presses with all of its depth
+        trust_overlaps(run.tables, run.workspace, state.y)
+        derivative(run.tables, run.workspace, now, state.y, state.k[0])
+    left = np.abs(run.workspace.solution[: 6 * n])
+    return float(_sizes(left, run.system)[sw.present(run.tables, run.workspace)[1:]].max(initial=0))
+
+
+def _sizes(parts: Floats, system: System) -> Floats:
+    """(n,) the largest of the parts (6n,) or (n, 6) of each body, turns at an arm of the size."""
+    split = parts.reshape(-1, 6)
+    return np.asarray(np.maximum(split[:, :3].max(axis=1), system.size * split[:, 3:].max(axis=1)))
+
+
+def _settled(system: System, start: Start, run: Run, unbalanced: float) -> Settled:
+    state = with_speeds(system, start.state, run.state.y)
+    touching = Touching(run.tables, run.workspace, run.state.y)
+    note = (
+        f"Settled to equilibrium with contacts and their friction; unbalanced {unbalanced:.0e} of "
+        "the forces."
+    )
+    return Settled(Start(state, start.moved, start.notes, touching), unbalanced, True, note)
