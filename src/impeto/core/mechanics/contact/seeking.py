@@ -372,11 +372,8 @@ def begin(T, S, row, slot, sample, turn, offset, reach, out):
         ahead = STEEP * size_of((p[0] - patch[NOW], p[1] - patch[NOW + 1], p[2] - patch[NOW + 2]))
         stays = stays and depth - other[DEPTH] > ahead + SLACK * T.shape_value[row[SHAPE_A], BOUND]
     set_apart(S.patch, slot, 1)
-    patch[IMPACT], patch[MASS], patch[UNTIL] = (
-        LEAST_IMPACT,
-        0.0,
-        0.0,
-    )  # nothing is known of its force yet
+    patch[IMPACT] = LEAST_IMPACT
+    patch[MASS] = patch[UNTIL] = 0.0  # nothing is known of its force yet
     if stays:
         S.near_count[3] = 1
         patch[DEPTH] = depth

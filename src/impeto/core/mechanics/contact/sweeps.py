@@ -178,7 +178,7 @@ def push(Q, index):
         p[GIVEN + 1] += py
         p[GIVEN + 2] += pz
     if p[RESISTANCE] > 0.0:
-        resist(Q, index)
+        moved = max(moved, resist(Q, index))
     return moved
 
 
@@ -196,16 +196,21 @@ def push_body(v, inertia, inverse, rx, ry, rz, px, py, pz):
 
 @kernel
 def resist(Q, index):
-    """Rolling resistance: a turning impulse that stops rolling, up to its arm times the load."""
+    """Rolling resistance: a turning impulse that stops rolling, up to its arm times the load.
+    Returns by how much it changed a speed at the point [m/s]."""
     out, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
-    limit = out[RESISTANCE] * out[IMPULSE]
+    limit, moved = out[RESISTANCE] * out[IMPULSE], 0.0
+    arm_a, arm_b = out[ARM : ARM + 3], out[ARM + 3 : ARM + 6]
+    arm = np.sqrt(max(dot(arm_a, arm_a) if a > 0 else 0.0, dot(arm_b, arm_b) if b > 0 else 0.0))
     for k in range(2):
         axis = out[DIRECTION + 3 + 3 * k : DIRECTION + 6 + 3 * k]
         turn_a, turn_b = turned(Q.inertia[a], axis), turned(Q.inertia[b], axis)
         off = dot(axis, Q.velocity[a, 3:6]) - dot(axis, Q.velocity[b, 3:6])
-        wanted = out[ROLLED + k] - off / (dot(axis, turn_a) + dot(axis, turn_b))
-        change = min(max(wanted, -limit), limit) - out[ROLLED + k]
+        inverse = dot(axis, turn_a) + dot(axis, turn_b)
+        change = min(max(out[ROLLED + k] - off / inverse, -limit), limit) - out[ROLLED + k]
         out[ROLLED + k] += change
+        moved = max(moved, abs(change) * inverse * arm)
         for i in range(3):
             Q.velocity[a, 3 + i] += change * turn_a[i]
             Q.velocity[b, 3 + i] -= change * turn_b[i]
+    return moved
