@@ -194,7 +194,7 @@ def with_memory(T: Tables, S: Workspace, start: Start) -> tuple[Tables, Workspac
 
 
 def trust_overlaps(T: Tables, S: Workspace, y: Floats) -> None:
-    """Points that are pressed in at the start may push: they count as having taken in the energy of
+    """Points that are pressed in may push from here on: they count as having taken in the energy of
     that, at least. S holds the evaluation at y."""
     S.patch[:, REST] = 0.0
     first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])

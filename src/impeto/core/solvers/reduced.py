@@ -26,6 +26,11 @@ SMALL = 1e-5  # of the size: displacements for differences
 
 
 def at_rest(system: System, state: Floats) -> System:
+    """The system of a mechanism that stands still without friction, see standing()."""
+    return build_system(standing(system, state))
+
+
+def standing(system: System, state: Floats) -> Mechanism:
     """The same mechanism with prescribed motions standing where they are and without friction.
 
     Friction is left out because with it there is a range of equilibria and no linear motion.
@@ -33,7 +38,7 @@ def at_rest(system: System, state: Floats) -> System:
     S = system.workspace()
     place(system.tables, S, 0.0, state)
 
-    def standing(drive: DriveData) -> DriveData:
+    def still(drive: DriveData) -> DriveData:
         if drive.motor is not None:
             motor = replace(drive.motor, efficiency=1.0, efficiency_back=1.0, friction=0.0)
             return replace(drive, motor=motor)
@@ -43,12 +48,11 @@ def at_rest(system: System, state: Floats) -> System:
         return replace(drive, prescribes="position", value=Number(here, NUMBER))
 
     m = system.mechanism
-    calm: Mechanism = replace(
+    return replace(
         m,
         joints=tuple(replace(joint, frictions=()) for joint in m.joints),
-        drives=tuple(standing(drive) for drive in m.drives),
+        drives=tuple(still(drive) for drive in m.drives),
     )
-    return build_system(calm)
 
 
 class Reduced:

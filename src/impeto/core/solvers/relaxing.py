@@ -24,7 +24,7 @@ from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import trust_overlaps
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.method import Method, method
-from impeto.core.solvers.reduced import at_rest
+from impeto.core.solvers.reduced import standing
 from impeto.core.solvers.run import Plan, Progress, Run
 from impeto.core.solvers.start import Start, Touching, consistent_start
 from impeto.core.solvers.statics import Settled, settle, with_bodies, with_speeds
@@ -74,7 +74,7 @@ def equilibrium(system: System, progress: Progress | None = None) -> Settled:
 def _standing(system: System, start: Start) -> Run:
     """A run of the mechanism from rest, with time and belts standing: nothing is fed in, taken away
     or switched."""
-    calm = at_rest(system, start.state).mechanism
+    calm = standing(system, start.state)
     calm = replace(
         calm,
         events=(),

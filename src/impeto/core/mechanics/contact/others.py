@@ -11,7 +11,6 @@ import numpy as np
 from impeto.core.mechanics.contact.columns import (
     AHEAD,
     ANCHOR,
-    BODY,
     BOUND,
     DEPTH,
     FIRST_SAMPLE,
@@ -32,10 +31,10 @@ from impeto.core.mechanics.contact.columns import (
     UNTIL,
 )
 from impeto.core.mechanics.contact.places import CORNER, CREASE, SMOOTH, other_field, turned_back
+from impeto.core.mechanics.contact.touch import in_axes
 from impeto.core.mechanics.contact.travel import (
-    center_velocity,
+    motion_against,
     size_of,
-    spin_of,
     unseen_of,
     until_touch,
 )
@@ -48,25 +47,10 @@ OTHERWISE = 0.3  # of how far shapes may move: by so much a change of speed lead
 
 
 @kernel
-def motion_against(T, S, a, b):
+def own_motion(T, S, a, b):
     """Velocity of the centre of A [m/s] and spin [rad/s] against B: (6,), in the axes of A."""
-    place, body_b = S.shape_place[a], T.shape[b, BODY]
-    arm = (place[0] - S.x[body_b, 0], place[1] - S.x[body_b, 1], place[2] - S.x[body_b, 2])
-    va, wa, wb = center_velocity(T, S, a), spin_of(T, S, a), spin_of(T, S, b)
-    vb, v = cross(wb, arm), S.v[body_b]
-    u = (va[0] - v[0] - vb[0], va[1] - v[1] - vb[1], va[2] - v[2] - vb[2])
-    w = (wa[0] - wb[0], wa[1] - wb[1], wa[2] - wb[2])
-    return in_own(place, u) + in_own(place, w)
-
-
-@kernel
-def in_own(place, u):
-    """From the world to the axes of a shape."""
-    return (
-        place[3] * u[0] + place[6] * u[1] + place[9] * u[2],
-        place[4] * u[0] + place[7] * u[1] + place[10] * u[2],
-        place[5] * u[0] + place[8] * u[1] + place[11] * u[2],
-    )
+    u, w = motion_against(T, S, a, b)
+    return in_axes(S.shape_place[a], u) + in_axes(S.shape_place[a], w)
 
 
 @kernel
@@ -75,7 +59,7 @@ def note_others(T, S, index, turn, offset):
     far each is from B."""
     row, pose = S.near[index], S.near_pose[index]
     a, b = row[SHAPE_A], row[SHAPE_B]
-    motion = motion_against(T, S, a, b)
+    motion = own_motion(T, S, a, b)
     for k in range(6):
         pose[SOUGHT_MOTION + k] = motion[k]
     pose[OTHER], least = -1.0, np.inf
@@ -139,7 +123,7 @@ def until_noted(T, S, index, turn, offset, rounding, unseen):
         return np.inf
     at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
     found = other_field(T, row[SHAPE_B], turn, offset, (at[0], at[1], at[2]))
-    speed = speed_towards(T, sample, motion_against(T, S, row[SHAPE_A], row[SHAPE_B]), turn, found)
+    speed = speed_towards(T, sample, own_motion(T, S, row[SHAPE_A], row[SHAPE_B]), turn, found)
     return max(found[0] - rounding, unseen) / max(speed, 1e-300)
 
 
@@ -147,11 +131,8 @@ def until_noted(T, S, index, turn, offset, rounding, unseen):
 def moves_otherwise(T, S, index, may):
     """Whether A and B move against each other so differently from when places were sought that a
     step leads elsewhere. may : m, they may move until places are sought anew"""
-    row, pose = S.near[index], S.near_pose[index]
-    now, bound = (
-        motion_against(T, S, row[SHAPE_A], row[SHAPE_B]),
-        T.shape_value[row[SHAPE_A], BOUND],
-    )
+    a, b, pose = S.near[index, SHAPE_A], S.near[index, SHAPE_B], S.near_pose[index]
+    now, bound = own_motion(T, S, a, b), T.shape_value[a, BOUND]
     change = turning = 0.0
     for k in range(3):
         change += (now[k] - pose[SOUGHT_MOTION + k]) ** 2

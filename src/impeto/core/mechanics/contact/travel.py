@@ -94,8 +94,8 @@ def spin_of(T, S, shape):
 
 
 @kernel
-def closing_bound(T, S, a, b):
-    """The fastest [m/s] that a point of shape A can near shape B."""
+def motion_against(T, S, a, b):
+    """Velocity of the centre of shape A [m/s] against B, and spin [rad/s]: two (3,), world."""
     body_b, place = T.shape[b, BODY], S.shape_place[a]
     va = center_velocity(T, S, a)
     arm = (place[0] - S.x[body_b, 0], place[1] - S.x[body_b, 1], place[2] - S.x[body_b, 2])
@@ -105,8 +105,14 @@ def closing_bound(T, S, a, b):
         va[0] - S.v[body_b, 0] - vb[0], va[1] - S.v[body_b, 1] - vb[1],
         va[2] - S.v[body_b, 2] - vb[2],
     )  # fmt: skip
-    against = (wa[0] - wb[0], wa[1] - wb[1], wa[2] - wb[2])
-    return np.sqrt(dot(u, u)) + turning_speed(T, S, a, against)
+    return u, (wa[0] - wb[0], wa[1] - wb[1], wa[2] - wb[2])
+
+
+@kernel
+def closing_bound(T, S, a, b):
+    """The fastest [m/s] that a point of shape A can near shape B."""
+    u, against = motion_against(T, S, a, b)
+    return size_of(u) + turning_speed(T, S, a, against)
 
 
 @kernel
@@ -132,11 +138,8 @@ def until_touch(T, S, row, patch, gap):
 @kernel
 def unseen_of(T, row):
     """How deep [m] a place may be when it is found."""
-    thick_a, thick_b = (
-        T.shape_value[row[SHAPE_A], THICKNESS],
-        T.shape_value[row[SHAPE_B], THICKNESS],
-    )
-    return UNSEEN * min(thick_a, thick_b)
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    return UNSEEN * min(T.shape_value[a, THICKNESS], T.shape_value[b, THICKNESS])
 
 
 @kernel
