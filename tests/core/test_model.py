@@ -4,9 +4,14 @@ import pickle
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 import impeto
+from impeto.core.errors import ModelError
 from impeto.core.geometry import mass
+from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.mechanics.resolve import body_mass, resolve
 from impeto.core.model.scope import Scope
 
@@ -193,3 +198,28 @@ def test_a_body_of_two_shapes_and_a_point_mass_obeys_the_parallel_axis_theorem()
     np.testing.assert_allclose(data.center, [0, 0.6 / total, 0], atol=1e-12)
     about_x = 2 * 0.4 * m * 0.01 + 2 * 0.09 - total * (0.6 / total) ** 2
     assert data.inertia[0, 0] == pytest.approx(about_x)
+
+
+@pytest.mark.parametrize("name", ["m", "g", "deg", "rev", "ohms", "N"])
+def test_a_parameter_cannot_be_called_like_a_unit(name):
+    with pytest.raises(ModelError, match="is a unit"):
+        impeto.Parameter(name=name, value="1")
+
+
+@given(st.floats(-3.1, 3.1), st.sampled_from([-0.5, 0.5, 0.4999999999, 0.2]), st.floats(-3.1, 3.1))
+def test_roll_pitch_and_yaw_give_their_matrix_back_at_every_pitch(roll, half_turns, yaw):
+    matrix = Rotation.from_euler("xyz", [roll, np.pi * half_turns, yaw]).as_matrix()
+    angles = roll_pitch_yaw(matrix)
+    again = Rotation.from_euler("xyz", angles).as_matrix()
+    np.testing.assert_allclose(again, matrix, atol=1e-9)
+
+
+def test_point_masses_come_on_top_of_a_typed_mass():
+    body = impeto.Body(
+        name="b", mass="2 kg", inertia=(1, 1, 1),
+        point_masses=(impeto.PointMass(mass="1 kg", position=("3 m", 0, 0)),),
+    )  # fmt: skip
+    found = body_mass(Scope(impeto.Model("m", [body])), body)
+    assert found.mass == 3.0
+    np.testing.assert_allclose(found.center, [1.0, 0, 0])
+    np.testing.assert_allclose(np.diag(found.inertia), [1.0, 1 + 2 + 4, 1 + 2 + 4])

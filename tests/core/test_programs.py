@@ -19,18 +19,18 @@ def interpreted(node, t, sensed=()):
     """Value of the program once every switch agrees with its guard."""
     switches = []
 
-    def switch(count):
+    def switch(count, known):
         switches.extend([0] * count)
         return len(switches) - count
 
-    builder = ProgramBuilder(lambda path: int(path[1:]), switch, lambda curve, order: 0)
+    builder = ProgramBuilder(lambda path: int(path[1:]), switch, lambda curve, order: (0, 0, 0))
     first, last = builder.spans[builder.add(node)]
     state = np.array(switches, dtype=np.int64)
     guard = np.zeros(len(switches))
     arguments = (
         first, last, np.array(builder.instructions, dtype=np.int64).reshape(-1, 2),
         np.array(builder.constants, dtype=float), np.array(sensed, dtype=float), t, np.zeros(128),
-        state, guard, np.zeros((0, 2), dtype=np.int64), np.zeros((0, 5)),
+        state, guard, np.zeros(len(switches)), np.zeros((0, 3), dtype=np.int64), np.zeros((0, 5)),
     )  # fmt: skip
     for _ in range(len(switches) + 1):
         value = run_program(*arguments)

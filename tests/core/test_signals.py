@@ -119,16 +119,16 @@ def test_a_signal_that_cannot_be_is_refused_with_the_element_named(signal, words
 
 def test_renaming_follows_references_formulas_events_and_cases():
     model = impeto.Model("m", [
-        impeto.Parameter(name="N", value="2"), impeto.Parameter(name="k", value="N * 50 N/m"),
+        impeto.Parameter(name="Ns", value="2"), impeto.Parameter(name="k", value="Ns * 50 N/m"),
         body("b", position=("k * 0.001 m^2/N", 0, 0)), frame("g"), frame("f", "b"),
         joint("j", "g", "f", "slide x", behaviours=(
-            impeto.Behaviour(freedom="slide x", stiffness="k", damping="N * 1 N*s/m"),)),
+            impeto.Behaviour(freedom="slide x", stiffness="k", damping="Ns * 1 N*s/m"),)),
         impeto.Load(name="push", frame="f", direction=(1, 0, 0),
-                    value="-1 N*s/m * b.velocity.x * N"),
-        impeto.Event(name="e", when="channel rises", channel="b.position.x", level="N * 1 m",
-                     action="set parameter", target="N", value="3"),
-    ], cases=[impeto.Case(name="Base", values={"N": "4"})])  # fmt: skip
-    renamed = model.renamed("N", "count").renamed("b", "block")
+                    value="-1 N*s/m * b.velocity.x * Ns"),
+        impeto.Event(name="e", when="channel rises", channel="b.position.x", level="Ns * 1 m",
+                     action="set parameter", target="Ns", value="3"),
+    ], cases=[impeto.Case(name="Base", values={"Ns": "4"})])  # fmt: skip
+    renamed = model.renamed("Ns", "count").renamed("b", "block")
     assert str(renamed["k"].value) == "count * 50 N/m"  # the unit keeps its N
     assert str(renamed["j"].behaviours[0].damping) == "count * 1 N*s/m"
     assert str(renamed["push"].value.formula) == "-1 N*s/m * block.velocity.x * count"

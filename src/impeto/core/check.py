@@ -110,7 +110,7 @@ def check(model: Model, case: str | None = None) -> Health:
         (
             *_findings(model, found),
             *_fights(model, found),
-            *_redundancies(model, found),
+            *_redundancies(model, case, found),
             *numbers,
             *_surfaces(model, scope),
             *overlapping,
@@ -184,7 +184,18 @@ def _fights(model: Model, found: MechanismHealth) -> list[Finding]:
     return listed
 
 
-def _redundancies(model: Model, found: MechanismHealth) -> list[Finding]:
+def _is_sound(model: Model, case: str | None, mend: Mend, found: MechanismHealth) -> bool:
+    """Whether a mend leaves the free motions as they are, makes fewer constraints redundant, and no
+    singular pose of the start."""
+    try:
+        after = examine(build_system(resolve(mended(model, mend), case, copies=False)))
+    except ImpetoError:
+        return False
+    fewer = len(after.redundant) < len(found.redundant)
+    return fewer and after.free == found.free and not after.singular
+
+
+def _redundancies(model: Model, case: str | None, found: MechanismHealth) -> list[Finding]:
     """One finding per joint with dependent constraints."""
     by_owner: dict[str, list[str]] = {}
     for row in found.redundant:
@@ -197,6 +208,7 @@ def _redundancies(model: Model, found: MechanismHealth) -> list[Finding]:
         named = [f for f in freedoms if f in FREEDOMS]
         freed = tuple(f for f in FREEDOMS if f in joint.free or f in named)
         mends = [Mend(f"Free {', '.join(named)}", (replace(joint, free=freed),))] if named else []
+        mends = [mend for mend in mends if _is_sound(model, case, mend, found)]
         if not model.users_of(owner) and joint.special == "none":
             mends.append(_compliant(joint))
         verb = "is" if len(freedoms) == 1 else "are"

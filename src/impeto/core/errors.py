@@ -17,11 +17,26 @@ Each carries its data as attributes; `str(error)` is one sentence for people.
 
 from __future__ import annotations
 
+import re
 from typing import Any
+
+QUOTED, WHOLE = 80, 1000  # letters of what is quoted, and of a whole sentence
+
+
+def sentence(text: str) -> str:
+    """A text as one line for people: what it quotes from files is cut, and letters that cannot be
+    written are replaced."""
+    line = " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
+    line = "".join(letter if letter.isprintable() else "?" for letter in line)
+    line = re.sub(rf"'([^']{{{QUOTED}}})[^']+'", r"'\1…'", line)
+    return line if len(line) <= WHOLE else f"{line[:WHOLE]} …"
 
 
 class ImpetoError(Exception):
     """Base class of all errors that are meant for the user."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(sentence(text))
 
 
 class ModelError(ImpetoError):
@@ -34,7 +49,9 @@ class ModelError(ImpetoError):
     def __init__(
         self, problem: str, *, element: str = "", field: str = "", remedy: str = ""
     ) -> None:
-        self.problem, self.element, self.field, self.remedy = problem, element, field, remedy
+        self.problem, self.element, self.field, self.remedy = (
+            sentence(problem), sentence(element), field, sentence(remedy)
+        )  # fmt: skip
         where = ", ".join(part for part in (element, field.replace("_", " ")) if part)
         text = f"{where}: {problem}" if where else problem[:1].upper() + problem[1:]
         super().__init__(f"{text}. {remedy}." if remedy else f"{text}.")

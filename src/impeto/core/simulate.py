@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import Tables
 from impeto.core.model.elements import ContactRule, Event
 from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import AS_SET, STIFF, Model
@@ -27,6 +28,8 @@ TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
 # With contacts, forces have kinks wherever something touches, sticks or slips.
 CONTACT_TOLERANCES = {"draft": 1e-5, "normal": 1e-6, "fine": 1e-9}
 MOST_OUTPUTS = 2_000_000
+SHORTEST = 1e-9  # s, of a run
+Asked = Written | Sequence[float] | npt.NDArray[np.float64]
 
 
 def simulate(
@@ -36,6 +39,7 @@ def simulate(
     tol: float | str | None = None,
     progress: Progress | None = None,
     allocate: Allocate = np.zeros,
+    outputs: Asked | None = None,
 ) -> Recording:
     """Solve a model in one of its cases.
 
@@ -43,16 +47,18 @@ def simulate(
     tol : relative error per step, or 'draft', 'normal', 'fine'
     progress : called every few hundredths of a second; may stop the run, which keeps its part
     allocate : makes the arrays of the recording, in memory or on disk
+    outputs : how many per second, or the instants [s] themselves; the model's own when None
 
     Raises ModelError where the model cannot be run. A SolverError that comes up on the way is not
     raised: the recording holds what was solved and says why it ended in `stopped`.
     """
     chosen = find_case(model, case).name
     system = build_system(resolve(model, chosen))
-    end, tolerance, times = run_values(model, chosen, until, tol)
+    end, tolerance, times = run_values(model, chosen, until, tol, outputs)
     integrator = integrator_of(model, chosen)
     step = positive_step(model, chosen)
-    plan = Plan(end, tolerance, times, integrator, step, allocate)
+    longest = longest_step(model, chosen)
+    plan = Plan(end, tolerance, times, integrator, step, allocate, longest)
     happenings = _happenings(model, chosen, system)
     start: Start | None = None
     notes: list[str] = []
@@ -63,6 +69,8 @@ def simulate(
         start, notes = settled.start, [*notes, settled.note]
     run = Run(system, plan, happenings, start)
     stopped = run.go(progress)
+    if run.timetable.note and model.settings.longest_step is None:
+        notes.append(run.timetable.note)
     return _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
 
 
@@ -74,16 +82,28 @@ def integrator_of(model: Model, case: str) -> str:
 
 def positive_step(model: Model, case: str) -> float:
     """Step [s] of quick mode."""
-    step = _setting(Scope(model, case), model.settings.step, "time", "step")
+    return _positive(model, case, "step", "the quick step")
+
+
+def longest_step(model: Model, case: str) -> float:
+    """Longest step [s] of the accurate integrators; infinite where none is asked for."""
+    if model.settings.longest_step is None:
+        return np.inf
+    return _positive(model, case, "longest_step", "the longest step")
+
+
+def _positive(model: Model, case: str, field: str, title: str) -> float:
+    step = _setting(Scope(model, case), getattr(model.settings, field), "time", field)
     if not step > 0.0:
         raise ModelError(
-            "the quick step must be greater than zero", field="step", remedy="Type, say, 4 ms"
-        )
+            f"{title} must be greater than zero", element="run settings", field=field,
+            remedy="Type, say, 4 ms",
+        )  # fmt: skip
     return step
 
 
 def _happenings(model: Model, case: str, system: System) -> Happenings:
-    def changed(values: dict[str, str]) -> Tables:
+    def changed(values: dict[str, str]) -> System:
         written = {name: Quantity(text) for name, text in values.items()}
         made = resolve(model, case, written)
         for new, old in zip(made.feeders, system.mechanism.feeders, strict=True):
@@ -92,7 +112,7 @@ def _happenings(model: Model, case: str, system: System) -> Happenings:
                     f"the pace of {new.name} hangs on it, which cannot change during a run",
                     element=", ".join(values), remedy="Let events ask that feeder for copies",
                 )  # fmt: skip
-        return build_system(made).tables
+        return build_system(made)
 
     settings = {event.name: str(event.value) for event in model.of(Event)}
     happenings = Happenings(system, changed, settings)
@@ -101,8 +121,9 @@ def _happenings(model: Model, case: str, system: System) -> Happenings:
 
 
 def run_values(
-    model: Model, case: str, until: Written | None, tol: float | str | None
-) -> tuple[float, float, Any]:
+    model: Model, case: str, until: Written | None, tol: float | str | None,
+    outputs: Asked | None = None,
+) -> tuple[float, float, Any]:  # fmt: skip
     """End time [s], tolerance and output times, from the settings and what overrules them."""
     scope, settings = Scope(model, case), model.settings
     written = until if until is not None else scope.case.until or settings.until
@@ -111,13 +132,9 @@ def run_values(
         raise ModelError(
             "the end time must be greater than zero", field="until", remedy="Type, say, 5 s"
         )
-    rate = _setting(scope, settings.outputs, "frequency", "outputs")
-    if not rate > 0.0 or end * rate > MOST_OUTPUTS:
-        raise ModelError(
-            f"{end:g} s at {rate:g} per second cannot be recorded",
-            field="outputs",
-            remedy=f"Keep it between 1 and {MOST_OUTPUTS:,} instants",
-        )
+    if not end >= SHORTEST:
+        raise ModelError("the end time must be at least 1 ns", field="until")
+    times = _instants(scope, end, settings.outputs if outputs is None else outputs)
     if tol is None:
         tol = settings.accuracy
         if settings.tolerance is not None:
@@ -131,8 +148,26 @@ def run_values(
         tol = (CONTACT_TOLERANCES if touching else TOLERANCES)[tol]
     if not 1e-13 <= tol <= 0.1:
         raise ModelError("the tolerance must be between 1e-13 and 0.1", field="tolerance")
-    steps = max(1, round(end * rate))
-    return end, float(tol), np.linspace(0.0, end, steps + 1)
+    return end, float(tol), times
+
+
+def _instants(scope: Scope, end: float, outputs: Asked) -> Any:
+    """(N,) s from zero to the end: evenly by a rate, or as they were asked for."""
+    if isinstance(outputs, (str, Quantity)) or np.ndim(outputs) == 0:
+        rate = _setting(scope, outputs, "frequency", "outputs")  # type: ignore[arg-type]
+        if not rate > 0.0 or end * rate > MOST_OUTPUTS:
+            raise ModelError(
+                f"{end:g} s at {rate:g} per second cannot be recorded",
+                field="outputs",
+                remedy=f"Keep it between 1 and {MOST_OUTPUTS:,} instants",
+            )
+        return np.linspace(0.0, end, max(1, round(end * rate)) + 1)
+    times = np.unique(np.concatenate([[0.0], np.asarray(outputs, dtype=float), [end]]))
+    if len(times) > MOST_OUTPUTS or not ((times >= 0.0) & (times <= end)).all():
+        raise ModelError(
+            "the instants of the outputs must lie between zero and the end time", field="outputs"
+        )
+    return times
 
 
 def _setting(scope: Scope, written: Written, kind: str, field: str) -> float:
@@ -174,4 +209,5 @@ def _recording(
         marks=run_marks(run),
         notes=notes,
         stopped=stopped,
+        cancelled=run.was_cancelled,
     )

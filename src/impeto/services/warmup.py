@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from pathlib import Path
 
 import numba
@@ -13,6 +14,8 @@ from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
 from impeto.core.simulate import simulate
 
 _CORE = Path(impeto.core.__file__).parent
+_KERNEL = "from impeto.core.mechanics.kernel import"
+_IMPORTED = re.compile(r"^from impeto\.core\.([\w.]+) import", re.MULTILINE)
 
 
 def _stamp() -> Path:
@@ -20,12 +23,18 @@ def _stamp() -> Path:
 
 
 def _fingerprint() -> str:
-    """Changes with the sources of the kernels, as numba's own cache does."""
+    """Changes with the sources of the kernels and of what they take their constants from, as
+    numba's own cache does."""
     digest = hashlib.sha256(numba.__version__.encode())
-    for folder in ("geometry", "mechanics", "solvers"):
-        for path in sorted((_CORE / folder).rglob("*.py")):
-            if "resolving" in path.parts:  # has no kernels
-                continue
+    sources = {
+        path: path.read_text(encoding="utf-8")
+        for folder in ("geometry", "mechanics", "solvers")
+        for path in sorted((_CORE / folder).rglob("*.py"))
+    }
+    kernels = [text for text in sources.values() if _KERNEL in text]
+    used = {name for text in kernels for name in _IMPORTED.findall(text)}
+    for path, text in sources.items():
+        if _KERNEL in text or ".".join(path.relative_to(_CORE).with_suffix("").parts) in used:
             digest.update(f"{path.name} {path.stat().st_mtime_ns}".encode())
     return digest.hexdigest()
 

@@ -7,6 +7,7 @@ import numpy.typing as npt
 from scipy.spatial.transform import Rotation
 
 Floats = npt.NDArray[np.float64]
+UPRIGHT = 1e-12  # cosine of the pitch from where yaw is not told from roll any more
 
 
 def from_roll_pitch_yaw(angles: Floats) -> Floats:
@@ -15,10 +16,18 @@ def from_roll_pitch_yaw(angles: Floats) -> Floats:
 
 
 def roll_pitch_yaw(matrices: Floats) -> Floats:
-    """Angles [rad] of (..., 3, 3) matrices; pitch within ±90°, roll and yaw within ±180°."""
-    pitch = np.arcsin(np.clip(-matrices[..., 2, 0], -1.0, 1.0))
-    roll = np.arctan2(matrices[..., 2, 1], matrices[..., 2, 2])
-    yaw = np.arctan2(matrices[..., 1, 0], matrices[..., 0, 0])
+    """Angles [rad] of (..., 3, 3) matrices; pitch within ±90°, roll and yaw within ±180°.
+
+    At ±90° of pitch only a sum of roll and yaw is determined: yaw is 0 there. Near it yaw may be
+    rounding; roll then follows from it, so that the three always give the matrix back.
+    """
+    m = matrices
+    level = np.hypot(m[..., 0, 0], m[..., 1, 0])
+    pitch = np.arctan2(-m[..., 2, 0], level)
+    yaw = np.where(level < UPRIGHT, 0.0, np.arctan2(m[..., 1, 0], m[..., 0, 0]))
+    s, c = np.sin(yaw), np.cos(yaw)
+    sine = s * m[..., 0, 2] - c * m[..., 1, 2]
+    roll = np.arctan2(sine, c * m[..., 1, 1] - s * m[..., 0, 1])
     return np.stack([roll, pitch, yaw], axis=-1)
 
 

@@ -15,6 +15,7 @@ from impeto.core.mechanics.tables import (
     SERVO_STATES,
     SLIPS_UP,
     STICKS,
+    TIMED,
     X_EFFORTS,
     X_FRICTIONS,
     X_MOTORS,
@@ -81,11 +82,14 @@ def add_springs(T, S):
         damped = damping * rate
         first, second = T.spring[index, 2], T.spring[index, 3]
         if first >= 0:
-            elastic -= look_up(T.curve_piece, T.curve[first, 0], T.curve[first, 1], q)
+            elastic -= look_up(T.curve_piece, T.curve[first], q, S.switch, S.guard, S.memory)
             energy += area(T.curve_piece, T.curve[first, 0], T.curve[first, 1], q)
         if second >= 0:
-            damped += look_up(T.curve_piece, T.curve[second, 0], T.curve[second, 1], rate)
+            damped += look_up(T.curve_piece, T.curve[second], rate, S.switch, S.guard, S.memory)
         on = S.on[element]
+        for curve in (first, second):
+            if on == 0.0 and curve >= 0:
+                S.guard[T.curve[curve, 2]] = 1.0
         S.spring_effort[index, 0] = on * (elastic - damped)
         S.spring_effort[index, 1] = on * energy
         S.power[T.extra[X_SPRINGS] + index] = on * damped * rate
@@ -143,9 +147,13 @@ def servo_effort(
     limit = value[3]
     over = decide(switch, guard, servo[3], asked - limit)
     under = decide(switch, guard, servo[3] + 1, -limit - asked)
-    winding = decide(switch, guard, servo[3] + 2, error)
+    # Whether the error winds the integral further up is asked only where that matters.
+    held_back = (over or under) and value[1] != 0.0
+    winding = held_back and decide(switch, guard, servo[3] + 2, error)
+    if not held_back:
+        guard[servo[3] + 2] = 1.0
     given = limit if over else (-limit if under else asked)
-    if not (over and winding) and not (under and not winding):
+    if not held_back or over != winding:
         power[first] = error
     if not np.isfinite(value[4]):
         return given
@@ -243,3 +251,6 @@ def set_guards(T, S, t):
         if T.servo_value[servo, 5] > 0.0:
             switch = T.servo[servo, 3] + 3
             S.guard[switch] = S.memory[switch] - t
+    for switch in range(T.switch.shape[0]):
+        if T.switch[switch, 0] == TIMED:
+            S.guard[switch] = 1.0

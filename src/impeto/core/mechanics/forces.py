@@ -33,7 +33,7 @@ def run_programs(T, S, t, group):
         if T.program[program, 2] == group:
             S.signal[program] = run_program(
                 T.program[program, 0], T.program[program, 1], T.instruction, T.constant, S.sensed,
-                t, S.stack, S.switch, S.guard, T.curve, T.curve_piece,
+                t, S.stack, S.switch, S.guard, S.memory, T.curve, T.curve_piece,
             )  # fmt: skip
 
 
@@ -79,6 +79,7 @@ def add_links(T, S):
         power = T.extra[X_LINKS] + index
         if S.on[T.link[index, 3]] == 0.0:
             S.pull[index, 0], S.pull[index, 1], S.power[power] = 0.0, 0.0, 0.0
+            switched_off(T, S, index)
             continue
         if T.link[index, 2] == BY_PROGRAM:
             pull = S.signal[T.link[index, 6]]
@@ -87,7 +88,7 @@ def add_links(T, S):
         else:
             pull, elastic = link_law(
                 T.link[index], T.link_value[index], length, rate, T.curve, T.curve_piece, S.switch,
-                S.guard,
+                S.guard, S.memory,
             )  # fmt: skip
             S.pull[index, 0] = pull
             S.pull[index, 1] = stored(
@@ -101,8 +102,19 @@ def add_links(T, S):
         add_force(S.wrench[T.link[index, 1]], line[3:6], force, -1.0)
 
 
+@inlined
+def switched_off(T, S, index):
+    """Nothing changes in a straight element that is off."""
+    if T.link[index, 7] >= 0:
+        S.guard[T.link[index, 7]] = 1.0
+        S.guard[T.link[index, 7] + 1] = 1.0
+    for column in (4, 5):
+        if T.link[index, column] >= 0:
+            S.guard[T.curve[T.link[index, column], 2]] = 1.0
+
+
 @kernel
-def link_law(link, value, length, rate, curve, piece, switch, guard):
+def link_law(link, value, length, rate, curve, piece, switch, guard, memory):
     """Pull of a straight element, and the part of it that comes from stored energy."""
     stretch = length - value[1]
     law = link[2]
@@ -117,10 +129,10 @@ def link_law(link, value, length, rate, curve, piece, switch, guard):
         return (pull if works else 0.0), value[0] * stretch
     elastic = value[2] + value[0] * stretch
     if link[4] >= 0:
-        elastic += look_up(piece, curve[link[4], 0], curve[link[4], 1], stretch)
+        elastic += look_up(piece, curve[link[4]], stretch, switch, guard, memory)
     pull = elastic + value[3] * rate
     if link[5] >= 0:
-        pull += look_up(piece, curve[link[5], 0], curve[link[5], 1], rate)
+        pull += look_up(piece, curve[link[5]], rate, switch, guard, memory)
     return pull, elastic
 
 

@@ -29,10 +29,12 @@ from impeto.core.mechanics.tables import (
     FRICTION,
     HOLD,
     MESH,
+    PIECE,
     PLAIN,
     RACK,
     SLIDE,
     STOP,
+    TIMED,
     TRAVEL,
     TURN_A,
     TURN_B,
@@ -102,10 +104,10 @@ class Layout:
         self.sensor_point: list[np.ndarray] = []
         self.sensors: dict[str, int] = {}
         self.switch: list[tuple[int, int, int, int]] = []
-        self.curve: list[tuple[int, int]] = []
+        self.curve: list[tuple[int, int, int]] = []
         self.curve_piece: list[np.ndarray] = []
         self.curves: dict[tuple[int, int], int] = {}
-        self.programs = ProgramBuilder(self.sensor_row, self.plain_switches, self.curve_row)
+        self.programs = ProgramBuilder(self.sensor_row, self.program_switches, self.timed_curve)
         self.motion: list[tuple[int, ...]] = []
         self.motion_drive: list[tuple[int, int]] = []
         self.effort: list[list[int]] = []
@@ -133,21 +135,34 @@ class Layout:
             self.new_switch(PLAIN, 0)
         return first
 
-    def curve_row(self, curve: Interpolation | None, order: int = 0) -> int:
-        """Row of a curve or of its derivative; −1 for none."""
-        if curve is None:
-            return -1
+    def program_switches(self, count: int, known: bool) -> int:
+        first = len(self.switch)
+        for _ in range(count):
+            self.new_switch(TIMED if known else PLAIN, 0)
+        return first
+
+    def curve_row(self, curve: Interpolation | None) -> int:
+        """Row of a curve over something that moves; −1 for none."""
+        return -1 if curve is None else self._add_curve(curve, 0, PIECE)
+
+    def timed_curve(self, curve: Interpolation, order: int) -> tuple[int, int, int]:
+        """Row of a curve over time or of its derivative, its switch, and its first piece."""
         key = (id(curve), order)
         if key not in self.curves:
-            table = curve.table().copy()
-            for _ in range(order):
-                c1, c2, c3 = table[:, 2].copy(), table[:, 3].copy(), table[:, 4].copy()
-                table[:, 1], table[:, 2], table[:, 3], table[:, 4] = c1, 2 * c2, 3 * c3, 0.0
-            first = sum(len(piece) for piece in self.curve_piece)
-            self.curve_piece.append(table)
-            self.curve.append((first, first + len(table)))
-            self.curves[key] = len(self.curve) - 1
-        return self.curves[key]
+            self.curves[key] = self._add_curve(curve, order, TIMED)
+        row = self.curves[key]
+        return row, self.curve[row][2], self.curve[row][0]
+
+    def _add_curve(self, curve: Interpolation, order: int, kind: int) -> int:
+        table = curve.table().copy()
+        for _ in range(order):
+            c1, c2, c3 = table[:, 2].copy(), table[:, 3].copy(), table[:, 4].copy()
+            table[:, 1], table[:, 2], table[:, 3], table[:, 4] = c1, 2 * c2, 3 * c3, 0.0
+        first = sum(len(piece) for piece in self.curve_piece)
+        self.curve_piece.append(table)
+        switch = self.new_switch(kind, len(self.curve))
+        self.curve.append((first, first + len(table), switch))
+        return len(self.curve) - 1
 
     def sensor_row(self, path: str) -> int:
         """Row of a channel that formulas use; resolve has checked the path."""

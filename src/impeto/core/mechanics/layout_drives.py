@@ -86,6 +86,7 @@ def add_event(layout: Layout, event: int, data: EventData) -> int:
     element = layout.element(data.name)
     before = len(layout.switch)
     layout.programs.add(data.value)
+    layout.programs.as_instants(len(layout.switch) - 1)
     layout.switch[-1] = (EVENT, event, data.direction, element)
     assert len(layout.switch) > before
     return len(layout.switch) - 1

@@ -7,29 +7,76 @@ state stays fixed within a step; the run finds the instant when it changes.
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from impeto.core.mechanics.kernel import kernel
+from impeto.core.model.enclosure import of_time_alone, values
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number
 from impeto.core.model.functions import FUNCTIONS
 from impeto.core.model.interpolation import Interpolation
+from impeto.core.model.units import NUMBER
 
 CONSTANT, TIME, SENSOR, CURVE = 0, 1, 27, 28
+SOON = 1e-9  # s after zero: on which side of it a switch begins that changes right there
+FREE = -1  # state of the switch of a curve that is not held to one of its pieces
 SWITCHES = {"<": 1, ">": 1, "sign": 1, "abs": 1, "min": 1, "max": 1, "ramp": 2}
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Timed:
+    """What a formula does at instants that are known before the run.
+
+    node : of time alone; a switch is up where it is positive, a curve is asked at its value
+    switch : −1 where only the instants matter
+    curve : whose pieces the switch tells, from row `first` of the pieces on; None for a plain one
+    """
+
+    node: Node
+    switch: int = -1
+    curve: Interpolation | None = None
+    first: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Timing:
+    """What formulas do by the clock.
+
+    timed : switches whose changes are known;  moving : formulas of time that are to be followed
+    standing : whether time stands still at zero
+    """
+
+    timed: tuple[Timed, ...] = ()
+    moving: tuple[Node, ...] = ()
+    standing: bool = False
+
+    def at_zero(self, switch: npt.NDArray[np.int64]) -> None:
+        """Set the plain switches to how they are right after time zero."""
+        for timed in self.timed:
+            if timed.switch >= 0 and timed.curve is None:
+                now, soon = values(timed.node, np.array([0.0, SOON]))
+                switch[timed.switch] = (soon if now == 0.0 else now) > 0.0
 
 
 class ProgramBuilder:
     """Collects programs; `sensor` gives the row of a channel path, `switch` the first of so many
-    new switches, `curve` the row of a curve."""
+    new switches (told whether their changes are known beforehand), `curve` the row of a curve with
+    the switch of its pieces and the first of them.
+
+    timed : switches whose changes are known;  moving : formulas of time that are to be followed
+    """
 
     def __init__(
         self,
         sensor: Callable[[str], int],
-        switch: Callable[[int], int],
-        curve: Callable[[Interpolation, int], int],
+        switch: Callable[[int, bool], int],
+        curve: Callable[[Interpolation, int], tuple[int, int, int]],
     ) -> None:
         self.sensor, self.switch, self.curve = sensor, switch, curve
+        self.timed: list[Timed] = []
+        self.moving: list[Node] = []
         self.instructions: list[tuple[int, int]] = []
         self.constants: list[float] = []
         self.spans: list[tuple[int, int]] = []
@@ -38,6 +85,7 @@ class ProgramBuilder:
         """Append the program of a formula without parameters; return its number."""
         first = len(self.instructions)
         self._emit(node)
+        self._watch(node)
         self.spans.append((first, len(self.instructions)))
         return len(self.spans) - 1
 
@@ -50,19 +98,55 @@ class ProgramBuilder:
             self.instructions.append(instruction)
         elif isinstance(node, Lookup):
             self._emit(node.argument)
-            self.instructions.append((CURVE, self.curve(node.curve, node.order)))
+            row, switch, piece = self.curve(node.curve, node.order)
+            self.instructions.append((CURVE, row))
+            self.timed.append(Timed(node.argument, switch, node.curve, piece))
         else:
             assert isinstance(node, Apply)
             for argument in node.arguments:
                 self._emit(argument)
             count = SWITCHES.get(node.function, 0)
-            first = self.switch(count) if count else 0
+            asked = switching_arguments(node)
+            known = [of_time_alone(argument) for argument in asked]
+            first = self.switch(count, all(known)) if count else 0
             self.instructions.append((FUNCTIONS[node.function].code, first))
+            if asked and all(known):
+                self.timed += [
+                    Timed(argument, first + k if count else -1) for k, argument in enumerate(asked)
+                ]
+
+    def _watch(self, node: Node) -> None:
+        """Note the largest parts of a formula that depend on time alone."""
+        if isinstance(node, Apply):
+            if of_time_alone(node):
+                self.moving.append(node)
+            else:
+                for argument in node.arguments:
+                    self._watch(argument)
+
+    def as_instants(self, switch: int) -> None:
+        """Let a switch be asked as those of the state are; only its instants are known."""
+        self.timed = [replace(t, switch=-1) if t.switch == switch else t for t in self.timed]
+
+
+def switching_arguments(node: Apply) -> list[Node]:
+    """What must change its sign where an application goes over to another piece of itself."""
+    name, u = node.function, node.arguments
+    if name in ("<", "min"):
+        return [Apply("-", (u[1], u[0]))]
+    if name in (">", "max"):
+        return [Apply("-", (u[0], u[1]))]
+    if name in ("sign", "abs"):
+        return [u[0]]
+    if name in ("ramp", "rise"):
+        share = Apply("/", (Apply("-", (u[0], u[1])), Apply("-", (u[2], u[1]))))
+        return [share, Apply("-", (share, Number(1.0, NUMBER)))]
+    return []
 
 
 @kernel
 def run_program(
-    first, last, instruction, constant, sensed, t, stack, switch, guard, curve, curve_piece
+    first, last, instruction, constant, sensed, t, stack, switch, guard, memory, curve, curve_piece
 ):
     """Value of one program; sensed holds the channels, stack is scratch; guards are written."""
     top = -1
@@ -78,7 +162,7 @@ def run_program(
             top += 1
             stack[top] = sensed[argument]
         elif code == 28:
-            stack[top] = look_up(curve_piece, curve[argument, 0], curve[argument, 1], stack[top])
+            stack[top] = look_up(curve_piece, curve[argument], stack[top], switch, guard, memory)
         elif code in (7, 8, 9, 10, 11, 12, 13, 15, 16, 17):
             stack[top] = _of_one(code, stack[top])
         elif code == 18 or code == 19:
@@ -109,9 +193,29 @@ def decide(switch, guard, index, value):
 
 
 @kernel
-def look_up(piece, first, last, x):
-    """Value at x of the cubic pieces first … last − 1 (rows x, c0 … c3, the first one for all
-    that lies before)."""
+def look_up(piece, curve, x, switch, guard, memory):
+    """Value at x of a curve: cubic pieces first … last − 1 (rows x, c0 … c3, the first one for all
+    that lies before).
+
+    curve : first, last, switch that says which piece holds within the step (FREE: the one at x),
+    whose memory keeps x
+    """
+    row = switch[curve[2]]
+    memory[curve[2]] = x
+    if row == FREE:
+        row = piece_at(piece, curve[0], curve[1], x)
+        guard[curve[2]] = 1.0
+    else:
+        below = x - piece[row, 0] if row > curve[0] else np.inf
+        above = piece[row + 1, 0] - x if row + 1 < curve[1] else np.inf
+        guard[curve[2]] = min(below, above)
+    s = x - piece[row, 0]
+    return piece[row, 1] + s * (piece[row, 2] + s * (piece[row, 3] + s * piece[row, 4]))
+
+
+@kernel
+def piece_at(piece, first, last, x):
+    """Row of the piece first … last − 1 that holds x."""
     low, high = first + 1, last
     while low < high:
         middle = (low + high) // 2
@@ -119,9 +223,7 @@ def look_up(piece, first, last, x):
             low = middle + 1
         else:
             high = middle
-    row = low - 1
-    s = x - piece[row, 0]
-    return piece[row, 1] + s * (piece[row, 2] + s * (piece[row, 3] + s * piece[row, 4]))
+    return low - 1
 
 
 @kernel

@@ -20,6 +20,7 @@ from impeto.core.mechanics.matrix import matrix, regularised, slots
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import LOCK, RowName
 from impeto.core.mechanics.paths import COLUMNS, nearest
+from impeto.core.mechanics.programs import FREE, Timing
 from impeto.core.mechanics.tables import (
     AFTER_CONTACTS,
     AFTER_LINKS,
@@ -56,6 +57,7 @@ class System:
     events: tuple[int, ...]  # switch of each event
     start: Floats  # state as written, before it is made consistent
     size: float  # m, typical of the mechanism
+    timing: Timing  # what formulas do by the clock
 
     @property
     def moving(self) -> int:
@@ -77,6 +79,8 @@ class System:
         for name, row in self.elements.items():
             S.on[row] = 0.0 if name in self.mechanism.off or name.endswith(LOCK) else 1.0
         S.switch[self.tables.friction[:, 3]] = SLIPS_UP  # nothing sticks before the start is known
+        S.switch[self.tables.curve[:, 2]] = FREE
+        self.timing.at_zero(S.switch)
         S.along[:] = _along(self.mechanism)
         for (switch, _), feeder in zip(self.tables.feeder, self.mechanism.feeders, strict=True):
             S.memory[switch] = feeder.first
@@ -125,6 +129,7 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     extras = int(T.extra[-1])
     state = np.concatenate([_start(m), np.zeros(extras)])
     S = new_workspace(T)
+    S.switch[T.curve[:, 2]] = FREE
     S.along[:] = _along(m)
     T = regularised(_with_targets(T, state, S), state, S)
     return System(
@@ -138,6 +143,7 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
         events,
         state,
         layout.size,
+        Timing(tuple(layout.programs.timed), tuple(layout.programs.moving)),
     )
 
 
@@ -201,7 +207,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         program=_programs(layout),
         instruction=_ints(layout.programs.instructions, 2),
         constant=np.array(layout.programs.constants, dtype=float),
-        curve=_ints(layout.curve, 2),
+        curve=_ints(layout.curve, 3),
         curve_piece=_floats(np.concatenate([np.zeros((0, 5)), *layout.curve_piece]), 5),
         switch=_ints(layout.switch, 4),
         extra=_extras(layout),

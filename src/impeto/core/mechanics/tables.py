@@ -41,6 +41,7 @@ AT_ONCE, AFTER_LINKS, AFTER_CONTACTS = 0, 1, 2
 LINEAR, ROPE, BUMPER, BY_PROGRAM = 0, 1, 2, 3
 # What happens when a switch changes.
 PLAIN, STOP, FRICTION, EVENT, SAMPLE, HOLD, FEED, OUTLET = 0, 1, 2, 3, 4, 5, 6, 7
+PIECE, TIMED = 8, 9  # of curves: the piece that holds; known before the run
 MET = (EVENT, FEED, OUTLET)  # on their own, by the run
 # States of friction.
 STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
@@ -137,7 +138,7 @@ class Tables(Pack):
     program: Ints  # (K, 3) first and last instruction, when it runs
     instruction: Ints  # (N, 2) code, argument
     constant: Floats  # numbers that instructions refer to
-    curve: Ints  # (curves, 2) first and last row of curve_piece
+    curve: Ints  # (curves, 3) first and last row of curve_piece, switch of the piece
     curve_piece: Floats  # (pieces, 5) x, c0 … c3
     switch: Ints  # (W, 4) kind, row in its family, direction (events), element
     extra: Ints  # (X_END + 1,) first index of each group of extra states

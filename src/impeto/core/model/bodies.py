@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.errors import ModelError
-from impeto.core.model import fields
+from impeto.core.model import fields, units
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.shapes import (
     ANGLES,
@@ -50,7 +50,14 @@ class Element:
         fields.settle(self)
 
 
+LONGEST_NAME = 100
+
+
 def _check_name(name: str) -> None:
+    if isinstance(name, str) and len(name) > LONGEST_NAME:
+        raise ModelError(
+            f"'{name}' is too long for a name", remedy=f"Keep it under {LONGEST_NAME} letters"
+        )
     if not isinstance(name, str) or not name.isidentifier() or name in ("t", "pi", "system"):
         raise ModelError(
             f"'{name}' cannot be a name",
@@ -64,6 +71,14 @@ class Parameter(Element):
 
     group: ClassVar[str] = "parameters"
     value: Written = fields.quantity("number")
+
+    def __post_init__(self) -> None:
+        Element.__post_init__(self)
+        if units.is_unit(self.name):
+            raise ModelError(
+                f"'{self.name}' is a unit, and formulas would read it as one", element=self.name,
+                field="name", remedy=f"Choose another name, for example {self.name}_value",
+            )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
+import math
 from dataclasses import dataclass, field
 from typing import Any
+
+import numpy as np
 
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import units
@@ -222,7 +225,7 @@ def _settled(value: Any, spec: Spec, owner: Any) -> Any:
     if isinstance(spec, QuantitySpec):
         return as_quantity(value, kind_of(owner, spec))
     if isinstance(spec, VectorSpec):
-        if isinstance(value, str) or len(value) != 3:
+        if isinstance(value, str) or not hasattr(value, "__len__") or len(value) != 3:
             raise ModelError("three values are needed", remedy="Give x, y and z")
         return tuple(as_quantity(part, kind_of(owner, spec)) for part in value)
     if isinstance(spec, CurveSpec):
@@ -268,8 +271,16 @@ def as_quantity(value: Written, kind: str) -> Quantity:
         return value
     if isinstance(value, str):
         return Quantity(value)
+    if isinstance(value, (np.generic, np.ndarray)) and np.ndim(value) == 0:
+        value = value.item()
     if isinstance(value, bool) or not isinstance(value, (int, float)):
         raise FormulaError(f"{value!r} is not a value", remedy="Use a number or text with a unit")
+    try:
+        value = float(value)
+    except OverflowError:
+        raise FormulaError("the number is too large", remedy="Check its unit") from None
+    if not math.isfinite(value):
+        raise FormulaError(f"{value} is not a number", remedy="Give a finite value")
     unit = units.KINDS[kind].si if kind != ANY else "1"
     return Quantity(f"{float(value)!r} {unit}" if unit != "1" else repr(float(value)))
 

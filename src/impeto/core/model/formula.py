@@ -27,6 +27,8 @@ _TOKEN = re.compile(
 )
 _SAME = {"**": "^", "·": "*", "−": "-"}
 _MAX_LENGTH, _MAX_DEPTH = 2000, 60
+_MAX_CHAIN = 150  # operations that follow each other
+_MAX_EXPONENT = 100.0  # of a quantity with a unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,6 +165,8 @@ def result_dimension(node: Apply, arguments: list[Value]) -> Dimension:
 
 
 def _scaled(dimension: Dimension, exponent: float) -> Dimension:
+    if not abs(exponent) <= _MAX_EXPONENT:
+        raise FormulaError(f"the exponent {exponent:g} is too large for a quantity with a unit")
     scaled = tuple(round(n * exponent) for n in dimension[:4])
     if any(abs(n * exponent - s) > 1e-9 for n, s in zip(dimension[:4], scaled, strict=True)):
         raise FormulaError(
@@ -226,9 +230,14 @@ class _Parser:
         return node
 
     def chain(self, symbols: str, operand: Callable[[], Node]) -> Node:
-        node = operand()
+        node, links = operand(), 0
         while self.peek()[0] == "symbol" and self.peek()[1] in symbols:
-            node = Apply(self.take(), (node, operand()))
+            node, links = Apply(self.take(), (node, operand())), links + 1
+            if links > _MAX_CHAIN:
+                raise FormulaError(
+                    f"the formula has more than {_MAX_CHAIN} operations after each other",
+                    remedy="Put parts of it into parameters",
+                )
         return node
 
     def signed(self) -> Node:

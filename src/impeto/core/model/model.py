@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 from impeto.core.errors import ModelError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model import fields, walking
+from impeto.core.model.bodies import LONGEST_NAME
 from impeto.core.model.elements import GROUND, Body, Element
 from impeto.core.model.fields import TableSpec, Written
 from impeto.core.model.quantity import Quantity
@@ -33,6 +34,9 @@ class RunSettings:
     integrator: str = fields.choice(INTEGRATORS, AUTOMATIC)
     step: Written = fields.quantity(
         "time", "4 ms", title="Quick step", hint="longest step of the quick integrator"
+    )
+    longest_step: Written | None = fields.quantity(
+        "time", optional=True, title="Longest step", hint="empty: as the accuracy allows"
     )
     pose: str | None = fields.reference("pose", optional=True, title="Start pose")
     settle: bool = fields.switch(
@@ -58,8 +62,13 @@ class Case:
     note: str = fields.text()
 
     def __post_init__(self) -> None:
-        if not self.name.strip():
+        if not isinstance(self.name, str) or not self.name.strip():
             raise ModelError("a case needs a name")
+        if len(self.name) > LONGEST_NAME or not self.name.isprintable():
+            raise ModelError(
+                f"'{self.name}' cannot be the name of a case",
+                remedy=f"Use one line of at most {LONGEST_NAME} letters",
+            )
         fields.settle(self)
 
 
@@ -92,6 +101,10 @@ class Model:
                     "two elements have this name", element=element.name, remedy="Rename one"
                 )
             listed[element.name] = element
+        if not isinstance(listed.get(GROUND, Body(name=GROUND)), Body):
+            raise ModelError(
+                "the ground is a body and nothing else", element=GROUND, remedy="Rename this"
+            )
         if GROUND not in listed:
             listed = {GROUND: Body(name=GROUND, colour="stone")} | listed
         named = {case.name: case for case in cases}
@@ -192,17 +205,12 @@ class Model:
         return self.changed(elements=elements, cases=cases, settings=settings)
 
     def users_of(self, name: str) -> list[str]:
-        """Names of the elements that refer to this one."""
-        users = [
-            element.name
-            for element in self.elements.values()
-            if any(reference.name == name for reference in walking.references(element))
-        ]
-        holders = [(f"case {case.name}", case) for case in self.cases.values()]
-        for title, holder in [("the run settings", self.settings), *holders]:
-            if any(reference.name == name for reference in walking.references(holder)):
-                users.append(title)
-        return users
+        """Names of the elements, cases and settings that hang on this one, by reference, in a
+        formula, or by watching or changing it."""
+        holders: list[tuple[str, Any]] = [(e.name, e) for e in self.elements.values()]
+        holders += [("the run settings", self.settings)]
+        holders += [(f"case {case.name}", case) for case in self.cases.values()]
+        return [title for title, holder in holders if name in walking.mentioned(holder)]
 
 
 def _rebuilt(

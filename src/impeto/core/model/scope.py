@@ -18,6 +18,7 @@ from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 
 Floats = npt.NDArray[np.float64]
+LARGEST = {"length": 1e9, "mass": 1e15, "time": 1e9, "speed": 1e8, "": 1e30}  # SI, by kind
 
 
 class Scope:
@@ -34,7 +35,6 @@ class Scope:
         self.overruled = dict(values or {})
         self.awaited: frozenset[str] = frozenset()  # off at first, switched on by an event
         self._known: dict[str, Value] = {}
-        self._open: list[str] = []
         for name in self.case.values:
             if not isinstance(model.elements.get(name), Parameter):
                 raise ModelError(
@@ -88,19 +88,39 @@ class Scope:
                 f"{hint} is not a parameter of this model",
                 remedy="Add a parameter of that name or correct the spelling",
             )
-        if name in self._open:
-            loop = " → ".join([*self._open[self._open.index(name) :], name])
-            raise FormulaError(f"the parameters define each other in a circle: {loop}")
-        self._open.append(name)
-        try:
-            written = {name: element.value, **self.case.values, **self.overruled}[name]
-            assert isinstance(written, Quantity)
-            self._known[name] = formula.evaluate(written.node, self.parameter)
-        except FormulaError as error:
-            raise error.at(name, "value") from None
-        finally:
-            self._open.pop()
+        self._find(name)
         return self._known[name]
+
+    def _find(self, name: str) -> None:
+        """Values of a parameter and of those it hangs on, one after the other, however many."""
+        waiting = [name]
+        while waiting:
+            last = waiting[-1]
+            node = self._written(last).node
+            further = [n for n in sorted(formula.names(node)) if self._is_unknown(n)]
+            again = [n for n in further if n in waiting]
+            if again:
+                loop = " → ".join([*waiting[waiting.index(again[0]) :], again[0]])
+                raise FormulaError(f"the parameters define each other in a circle: {loop}").at(
+                    last, "value"
+                )
+            if further:
+                waiting.append(further[0])
+                continue
+            try:
+                self._known[last] = formula.evaluate(node, self.parameter)
+            except FormulaError as error:
+                raise error.at(last, "value") from None
+            waiting.pop()
+
+    def _is_unknown(self, name: str) -> bool:
+        return name not in self._known and isinstance(self.model.elements.get(name), Parameter)
+
+    def _written(self, name: str) -> Quantity:
+        element = self.model.elements[name]
+        written = {name: element.value, **self.case.values, **self.overruled}[name]  # type: ignore[attr-defined]
+        assert isinstance(written, Quantity)
+        return written
 
     def value(self, quantity: Quantity) -> Value:
         return formula.evaluate(quantity.node, self.parameter)
@@ -112,6 +132,10 @@ class Scope:
         number = float(value.si)
         if number == 0.0 and value.dimension == units.NUMBER:
             return 0.0  # a plain 0 fits everywhere
+        if not abs(number) <= LARGEST.get(kind, LARGEST[""]):
+            raise FormulaError(
+                f"'{quantity.text}' is larger than any machine needs", remedy="Check its unit"
+            )
         if kind == "angular speed" and quantity.text.rstrip().endswith("Hz"):
             raise FormulaError("Hz counts turns, not angle", remedy="Write it in rpm or rad/s")
         try:

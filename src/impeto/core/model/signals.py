@@ -10,7 +10,7 @@ from impeto.core.errors import FormulaError
 from impeto.core.model import fields
 from impeto.core.model.fields import Written
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number
-from impeto.core.model.interpolation import CUBIC, LINEAR, Interpolation
+from impeto.core.model.interpolation import CUBIC, LINEAR, SHAPE_KEEPING, Interpolation
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.units import NUMBER, Dimension
 
@@ -187,12 +187,19 @@ class Polynomial:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Table:
-    """A column of a data set over its time; constant before the first and after the last row."""
+    """A column of a data set over its time; constant before the first and after the last row.
+
+    Between rows: straight lines; 'shape-keeping', smooth and never beyond the rows on either side;
+    'cubic', smoother still, but beside steep rows it swings far beyond them.
+    """
 
     title: ClassVar[str] = "table"
     dataset: str = fields.reference("dataset", title="Data set")
     column: str = fields.text(title="Column")
-    between: str = fields.choice((LINEAR, CUBIC), LINEAR, title="Between points")
+    between: str = fields.choice(
+        (LINEAR, SHAPE_KEEPING, CUBIC), LINEAR, title="Between points",
+        hint="shape-keeping: smooth, stays between the rows; cubic: may swing beyond them",
+    )  # fmt: skip
     factor: Written = fields.quantity(fields.ANY, "1")
 
     def __post_init__(self) -> None:

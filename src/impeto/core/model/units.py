@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import re
+import tokenize
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -17,6 +19,8 @@ Dimension = tuple[int, int, int, int, int]
 NUMBER: Dimension = (0, 0, 0, 0, 0)
 _AXES = ("[length]", "[mass]", "[time]", "[current]", "[angle]")
 _ANGLE = 4
+MOST_POWER = 100
+_UNREADABLE = (ValueError, TypeError, AttributeError, tokenize.TokenError, SyntaxError)
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,10 +90,12 @@ def unit(text: str) -> tuple[float, Dimension]:
     if text in ("1", ""):
         return 1.0, NUMBER
     registry = _registry()
+    if any(abs(int(power)) > MOST_POWER for power in re.findall(r"\*\*\s*(\d{1,9})", text)):
+        raise FormulaError(f"'{text}' has too high a power of a unit")
     try:
         base = registry.Quantity(1.0, registry.parse_units(text)).to_root_units()
         exponents: dict[str, Any] = dict(base.dimensionality)
-    except (pint.errors.PintError, ValueError, TypeError, AttributeError) as error:
+    except (pint.errors.PintError, ArithmeticError, *_UNREADABLE) as error:
         raise FormulaError(
             f"'{text}' is not a known unit", remedy="Use a unit like mm, kg, s, N, deg or rpm"
         ) from error

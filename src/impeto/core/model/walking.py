@@ -9,7 +9,7 @@ from typing import Any
 
 from impeto.core.model import fields, formula
 from impeto.core.model.curves import Curve
-from impeto.core.model.fields import NamesSpec, ReferenceSpec
+from impeto.core.model.fields import NamesSpec, ReferenceSpec, TableSpec
 from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 
@@ -38,6 +38,37 @@ def references(part: Any) -> Iterator[Reference]:
                     yield from references(item)
         elif _described(value):
             yield from references(value)
+
+
+def mentioned(part: Any) -> set[str]:
+    """Names of everything that an element hangs on: references, formulas, channels and targets that
+    matter with its present choices, and what a case changes."""
+    found, unused = set[str](), getattr(part, "unused", ())
+    for name, spec in fields.specs(type(part)).items():
+        value = getattr(part, name)
+        if name in unused or value is None:
+            continue
+        if isinstance(spec, ReferenceSpec):
+            found.add(value)
+        elif isinstance(spec, NamesSpec):
+            found |= {item for item in value if "*" not in item}
+        elif isinstance(spec, TableSpec):
+            found |= set(value).union(*(_mentioned_in(item) for item in value.values()))
+        elif name in ("channel", "target") and isinstance(value, str):
+            found.add(value.split(".")[0])
+        else:
+            found |= _mentioned_in(value)
+    return found
+
+
+def _mentioned_in(value: Any) -> set[str]:
+    if isinstance(value, Quantity):
+        return {path.split(".")[0] for path in formula.names(value.node)}
+    if isinstance(value, (Curve, Outline)):
+        return set[str]().union(*(_mentioned_in(q) for point in value.points for q in point))
+    if isinstance(value, tuple):
+        return set[str]().union(*(_mentioned_in(item) for item in value))
+    return mentioned(value) if _described(value) else set()
 
 
 def renamed(part: Any, old: str, new: str) -> Any:

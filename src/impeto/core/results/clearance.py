@@ -3,6 +3,7 @@ positive while they are apart, negative by how deep they are in each other."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -31,9 +32,13 @@ def clearance(recording: Recording, a: str, b: str) -> Floats:
     elements = recording.model.elements.values()  # events may watch rules
     others = [e for e in elements if not isinstance(e, (ContactRule, Event))]
     both = ContactRule(name=RULE, first=(a,), second=(b,), joined_too=True, resolution=FINE)
-    system = build_system(
-        resolve(recording.model.changed(elements=[*others, both]), recording.case)
+    kept = {element.name for element in others}
+    case = recording.model.cases[recording.case]
+    switches = {name: on for name, on in case.switches.items() if name in kept}
+    model = recording.model.changed(
+        elements=[*others, both], cases=[replace(case, switches=switches)]
     )
+    system = build_system(resolve(model, recording.case))
     T = system.tables
     S = system.workspace().replaced(patch=np.zeros((1, PATCH_WIDTH)))
     S.on[:] = 1.0  # those that come and go too

@@ -59,7 +59,7 @@ class Recording:
     measured : (N, Q) forces, energies, signals: see tables.M_…
     touch : (M, 17) points of contact of all outputs;  touch_end : (N,) end of each output in them
     marks : events, impacts and what else happened;  notes : what the start had to change
-    stopped : why the run ended early, or empty
+    stopped : why the run ended early, or empty;  cancelled : whether the user ended it
     """
 
     model: Model
@@ -77,6 +77,7 @@ class Recording:
     marks: tuple[Mark, ...] = ()
     notes: tuple[str, ...] = ()
     stopped: str = ""
+    cancelled: bool = False
 
     def __post_init__(self) -> None:
         for name in ARRAYS:
@@ -102,7 +103,7 @@ class Recording:
         except KeyError:
             from impeto.core.results.channels import channel_on_demand
 
-            made = channel_on_demand(self, path)
+            made = channel_on_demand(self, path, self._channels)
             if made is not None:
                 return self._channels.setdefault(path, made)
             first = path.split(".")[0]

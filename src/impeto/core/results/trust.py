@@ -4,18 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
 from impeto.core.model.model import QUICK
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 
 GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
-# Energy that appears or vanishes, over the largest that was in play.
-ENERGY = (1e-4, 1e-2)
+# Energy that appears or vanishes, over the largest that was in play: so many times the tolerance of
+# a step, within these bounds; a hundred times as much is bad.
+ENERGY, ENERGY_WITHIN = 1e4, (1e-7, 1e-4)
+# The same of the estimate of the accumulated integration error, relative.
+ERROR, ERROR_WITHIN = 1e5, (1e-6, 1e-3)
+POOR = 100.0
 # Residual of the constraints over the mechanism's size.
 GAP = (1e-7, 1e-5)
-# Estimate of the accumulated integration error, relative.
-ERROR = (1e-3, 1e-1)
+# Depth of contacts over how deep the middle of the thinner body lies.
+DEPTH = (0.05, 0.25)
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,12 +33,35 @@ class Trust:
     lines: tuple[str, ...]
 
 
+def _limits(tolerance: float, times: float, within: tuple[float, float]) -> tuple[float, float]:
+    """What counts as good and as doubtful at the accuracy that was asked for."""
+    good = min(max(times * tolerance, within[0]), within[1])
+    return good, POOR * good
+
+
+def deepest_contact(recording: Recording) -> tuple[float, str] | None:
+    """Largest depth of a contact over how deep the middle of the thinner of both bodies lies, and
+    which these are; None where nothing touched."""
+    touch, m = recording.touch, recording.system.mechanism
+    if not len(touch):
+        return None
+    thickness = np.array([shape.thickness for shape in m.shapes])
+    a, b = touch[:, [TOUCH_A, TOUCH_B]].astype(np.int64).T
+    share = touch[:, TOUCH_DEPTH] / np.minimum(thickness[a], thickness[b])
+    worst = int(np.argmax(share))
+    names = [m.bodies[m.shapes[row[worst]].body].name for row in (a, b)]
+    return max(float(share[worst]), 0.0), " and ".join(names)
+
+
 def trust(recording: Recording) -> Trust:
     """Energy balance, constraint errors, error estimate and steps of a recording."""
     s = recording.statistics
     energy = energy_error(recording)
     audits = [
-        (energy, ENERGY, f"Energy balance: {energy:.0e} of the energy in play is unaccounted for."),
+        (
+            energy, _limits(s.tolerance, ENERGY, ENERGY_WITHIN),
+            f"Energy balance: {energy:.0e} of the energy in play is unaccounted for.",
+        ),
         (
             s.worst_gap / recording.system.size, GAP,
             f"Joints stay together to {s.worst_gap:.0e} m.",
@@ -42,10 +72,14 @@ def trust(recording: Recording) -> Trust:
         worst = 1
     else:
         text = f"Estimated error of the integration: {s.error:.0e} relative."
-        audits.append((s.error, ERROR, text))
+        audits.append((s.error, _limits(s.tolerance, ERROR, ERROR_WITHIN), text))
+    deepest = deepest_contact(recording)
+    if deepest is not None:
+        depth, pair = deepest
+        audits.append((depth, DEPTH, f"Contacts are pressed in by up to {depth:.1%} ({pair})."))
     for value, (fine, poor), _ in audits:
         worst = max(worst, 0 if value <= fine else 1 if value <= poor else 2)
-    if recording.stopped and not recording.stopped.startswith("Cancelled"):
+    if recording.stopped and not recording.cancelled:
         worst = 2
     steps = (
         f"{s.integrator.capitalize()} integrator: {s.accepted} steps, {s.rejected} rejected, "

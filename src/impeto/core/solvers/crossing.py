@@ -12,6 +12,7 @@ from impeto.core.solvers.switching import EVALUATIONS, TIME, Integration
 
 Floats = npt.NDArray[np.float64]
 NARROW = 1e-12  # of the step: how closely an instant is enclosed
+SOON = 1e-6  # of the step: what does not hold by then did not hold from its start
 
 
 def smallest_step(end: float) -> float:
@@ -41,16 +42,23 @@ def first_crossing(
     low, high = 0.0, 1.0
     above, below = float((begins / size).min()), float((S.guard[failing] / size).min())
     which = int(failing[np.argmin(S.guard[failing] / size)])
-    if above <= 0.0:
-        return int(failing[np.argmin(begins)]), 0.0
+
+    def least_at(share: float) -> Floats:
+        interpolate(state.trial, y, state.dense, share)
+        derivative(T, S, t + share * h, state.trial, state.rate)
+        state.counts[EVALUATIONS] += 1
+        return np.asarray(S.guard[failing] / size)
+
+    if above <= 0.0:  # right at its border: it may have gone inside before it came back
+        values = least_at(SOON)
+        low, above = SOON, float(values.min())
+        if above <= 0.0:
+            return int(failing[np.argmin(values)]), 0.0
     kept = 0
     while high - low > NARROW:
         share = high - below * (high - low) / (below - above)
         share = min(max(share, low + 0.01 * (high - low)), high - 0.01 * (high - low))
-        interpolate(state.trial, y, state.dense, share)
-        derivative(T, S, t + share * h, state.trial, state.rate)
-        state.counts[EVALUATIONS] += 1
-        values = S.guard[failing] / size
+        values = least_at(share)
         least = float(values.min())
         if least < 0.0:
             high, below, which = share, least, int(failing[np.argmin(values)])

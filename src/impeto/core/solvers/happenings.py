@@ -27,11 +27,11 @@ FIXED = (
 class Happenings:
     """The events of a mechanism while it runs.
 
-    changed : gives the tables with parameters set, by name
+    changed : gives the system with parameters set, by name
     """
 
     def __init__(
-        self, system: System, changed: Callable[[dict[str, str]], Tables], settings: dict[str, str]
+        self, system: System, changed: Callable[[dict[str, str]], System], settings: dict[str, str]
     ) -> None:
         self.system, self.changed = system, changed
         self.settings = settings  # event -> value that it sets
@@ -42,7 +42,7 @@ class Happenings:
         """Refuse, before the run, parameters that cannot change during one."""
         for event in self.system.mechanism.events:
             if event.action == SET_PARAMETER:
-                tables = self.changed({event.target: self.settings[event.name]})
+                tables = self.changed({event.target: self.settings[event.name]}).tables
                 for name in FIXED:
                     old, new = getattr(self.system.tables, name), getattr(tables, name)
                     if old.shape != new.shape or not np.array_equal(old, new):
@@ -54,8 +54,11 @@ class Happenings:
                             remedy="Make two cases instead",
                         )
 
-    def meet(self, number: int, T: Tables, S: Workspace, state: Integration) -> tuple[Tables, bool]:
-        """Do what an event asks; returns the tables from now on, and whether the run ends."""
+    def meet(
+        self, number: int, T: Tables, S: Workspace, state: Integration
+    ) -> tuple[System | None, bool]:
+        """Do what an event asks; returns the system from now on where values have changed, and
+        whether the run ends."""
         event, now = self.system.mechanism.events[number], float(state.clock[TIME])
         text = (
             event.action
@@ -66,13 +69,14 @@ class Happenings:
         if not event.again:
             S.on[self.system.elements[event.name]] = 0.0
         if event.action == END_RUN:
-            return T, True
+            return None, True
         if event.action in (MARK, FEED_ONE):
-            return T, False
-        before = self.energy(T, S, state, now)
+            return None, False
+        before, changed = self.energy(T, S, state, now), None
         if event.action == SET_PARAMETER:
             self.values[event.target] = self.settings[event.name]
-            T = self.changed(self.values)
+            changed = self.changed(self.values)
+            T = changed.tables.replaced(extra=T.extra)
             S.kkt[:] = T.kkt_value
         elif event.action == LOCKS:
             self._lock(T, S, event.target)
@@ -83,7 +87,7 @@ class Happenings:
                 S.on[held] = 0.0
             self._open_circuit(T, state, event.target)
         self.book(T, state, before, self.energy(T, S, state, now))
-        return T, False
+        return changed, False
 
     def _lock(self, T: Tables, S: Workspace, target: str) -> None:
         """Hold the coordinates of a joint where they are."""

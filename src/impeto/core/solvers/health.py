@@ -37,7 +37,8 @@ class Health:
     """free : motions left by rank;  driven : motions that drives prescribe;
     counted : free motions by formula (6 per body − rows);
     redundant : names of dependent rows;  floating : bodies that nothing holds;
-    loose : bodies that free motions move;  led : bodies that drives alone move."""
+    loose : bodies that free motions move;  led : bodies that drives alone move;
+    singular : whether the start has another rank than a pose near it."""
 
     free: int
     driven: int
@@ -47,6 +48,7 @@ class Health:
     loose: tuple[str, ...]
     led: tuple[str, ...]
     findings: tuple[Finding, ...]
+    singular: bool = False
 
 
 def examine(system: System) -> Health:
@@ -89,7 +91,7 @@ def examine(system: System) -> Health:
     led = [name for name in _movable(system, nearby[~_prescribed(system)]) if name not in loose]
     return Health(
         free, len(system.motions), _counted(system), redundant, _floating(system),
-        loose, tuple(led), tuple(findings),
+        loose, tuple(led), tuple(findings), rank_there != rank_here,
     )  # fmt: skip
 
 

@@ -22,6 +22,7 @@ from impeto.core.solvers.switching import SUSPECT
 
 Floats = npt.NDArray[np.float64]
 STAGES, SHORT_STAGES = 12, 6
+SLOWEST, SLOWEST_TOUCHING = 0.01, 0.3  # of the fastest body: speeds that count for slow ones
 MEET = 1.5  # times as far as shapes near each other in a step: those that are farther do not meet
 
 
@@ -102,11 +103,12 @@ def error_norm(T, S, e5, e3, state, h, tolerance, size):
         if is_away(T, S, body + 1):
             continue
         count += 13
+        pace = own_pace(T, state, body)
         for k in range(13):
             i = 7 * body + k if k < 7 else 7 * n + 6 * body + k - 7
             scale = size if k < 3 else 1.0
             if k >= 7:
-                scale = state.scale[0] if k < 10 else state.scale[1]
+                scale = pace if k < 10 else pace / size
             error = first[i] / (scale * tolerance)
             total5 += error * error
             total3 += (second[i] / (scale * tolerance)) ** 2
@@ -127,6 +129,14 @@ def error_norm(T, S, e5, e3, state, h, tolerance, size):
     if total5 == 0.0 and total3 == 0.0:
         return 0.0
     return abs(h) * total5 / np.sqrt((total5 + 0.01 * total3) * count)
+
+
+@kernel
+def own_pace(T, state, body):
+    """Speed [m/s] against which errors of a body's speeds are held: its own, or a small share of
+    that of all. With contacts slow bodies are held less closely, as they hang on each other."""
+    share = SLOWEST if T.shape.shape[0] == 0 else SLOWEST_TOUCHING
+    return max(state.pace[body], share * state.scale[0])
 
 
 @kernel

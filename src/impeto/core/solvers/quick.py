@@ -21,13 +21,15 @@ from impeto.core.mechanics.contact.impulses import (
     contact_impulses,
 )
 from impeto.core.mechanics.contact.nearby import after_step
-from impeto.core.mechanics.contact.sweeps import new_sweeps
+from impeto.core.mechanics.contact.sweeps import Sweeps, new_sweeps
 from impeto.core.mechanics.contact.travel import look_ahead
-from impeto.core.mechanics.equations import derivative, largest, move, project
+from impeto.core.mechanics.equations import derivative, largest, move, place, project
 from impeto.core.mechanics.flow import note_places
+from impeto.core.mechanics.kkt import factor_now, solve_once
 from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS, X_EFFORTS, X_MOTIONS
 from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
+from impeto.core.solvers.implicit_forces import ImplicitForces
 from impeto.core.solvers.output import store
 
 if TYPE_CHECKING:
@@ -42,21 +44,24 @@ class Quick:
 
     def __init__(self, run: Run) -> None:
         self.run = run
-        plan = run.plan
-        apart = float(plan.times[1] - plan.times[0])
-        self.steps_between = max(1, int(np.ceil(apart / plan.step - 1e-9)))
-        self.h = apart / self.steps_between
+        self.h = run.plan.step
         self.gravity = float(np.linalg.norm(run.tables.gravity))
         self.new = np.zeros(6 * run.system.moving)
         self.known = False  # whether an output has evaluated contact at the present state
-        self.sweeps = new_sweeps(len(run.tables.mass), len(run.workspace.patch))
+        self.implicit = ImplicitForces(run.tables)
+        self.sweeps = self._new_sweeps()
         self._make_room()
+
+    def _new_sweeps(self) -> Sweeps:
+        run, forces = self.run, self.implicit
+        points = len(run.workspace.patch)
+        return new_sweeps(len(run.tables.mass), points, len(forces.row), forces.free)
 
     def _make_room(self) -> None:
         S = self.run.workspace
         S.quick[:] = AVERAGE, self.h
         if len(S.patch) > len(self.sweeps.joined):
-            self.sweeps = new_sweeps(len(self.run.tables.mass), len(S.patch))
+            self.sweeps = self._new_sweeps()
 
     def go(self, progress: Progress | None) -> str:
         """Step to the end; return why it stopped early, or ''."""
@@ -65,15 +70,13 @@ class Quick:
         run, end = self.run, self.run.plan.end
         looked = time.perf_counter()
         for index in range(1, len(run.plan.times)):
-            begin = float(run.plan.times[index - 1])
-            for part in range(1, self.steps_between + 1):
-                status = self.step(begin + part * self.h)
-                while status == smooth.EVENT_MET:
-                    self.known = False
-                    if run.meet(int(run.state.clock[sw.CROSSED])):
-                        return ""
-                    self._make_room()
-                    status = self.step(begin + part * self.h)
+            begin, next_one = (float(time) for time in run.plan.times[index - 1 : index + 1])
+            count = max(1, int(np.ceil((next_one - begin) / run.plan.step - 1e-9)))
+            self.h = (next_one - begin) / count
+            for part in range(1, count + 1):
+                status = self.steps(next_one if part == count else begin + part * self.h)
+                if status == smooth.DONE:
+                    return ""
                 if status != smooth.GOING_ON:
                     return str(run.failure(status, float(run.state.clock[sw.TIME])))
             self.write(index)
@@ -81,34 +84,57 @@ class Quick:
                 looked = time.perf_counter()
                 solved = float(run.state.clock[sw.TIME])
                 if not progress(solved / end, solved):
-                    return cancelled(solved)
+                    return cancelled(run, solved)
         if progress:
             progress(1.0, end)
         return ""
 
+    def steps(self, until: float) -> int:
+        """A step, or as many as signals ask for that change by the clock before that; a status."""
+        run = self.run
+        while float(run.state.clock[sw.TIME]) < until:
+            instant = run.timetable.next
+            if instant <= float(run.state.clock[sw.TIME]):
+                run.turn_page()
+                continue
+            status = self.step(min(until, instant))
+            if status == smooth.EVENT_MET:
+                self.known = False
+                if run.meet(int(run.state.clock[sw.CROSSED])):
+                    return smooth.DONE
+                self._make_room()
+            elif status != smooth.GOING_ON:
+                return status
+        return smooth.GOING_ON
+
     def step(self, until: float) -> int:
         """The switches that have changed, then one step; a status of smooth.advance."""
-        run, h = self.run, self.h
+        run = self.run
         status = self._begin()
         if status != smooth.GOING_ON:
             return status
         T, S, state, n = run.tables, run.workspace, run.state, run.system.moving
         y, now = state.y, float(state.clock[sw.TIME])
+        S.quick[1] = h = until - now
+        self._take_implicit(h)
         contact_impulses(T, S, state, self.sweeps, h, self.new)
         state.fresh[:] = y
         if len(T.row):
             self._book_powers(now)
+        self.implicit.book(T, S, y, self.new, state.rate, h)
         efforts, before = self._driven(), S.rate.copy()
         shared = slice(13 * n, 13 * n + int(T.extra[X_BRISTLES]))
         state.fresh[shared] += h * state.rate[shared]
         state.fresh[7 * n : 13 * n] = self.new
         move(state.fresh, h * state.fresh[7 * n : 13 * n], n)
-        if not np.isfinite(state.fresh[: 13 * n]).all():
+        finite = np.isfinite(state.fresh[: 13 * n])
+        if not finite.all():
+            state.clock[sw.SUSPECT] = np.flatnonzero(~finite)[0]
             return smooth.NOT_FINITE
         gap = self._hold_together(until)
         if not np.isfinite(gap):
             return smooth.CONFLICT
-        self._book_change(efforts, before)
+        self._book_change(efforts, before, h)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
         y[:] = state.fresh
@@ -118,11 +144,36 @@ class Quick:
         smooth.update_scale(state, n, run.system.size)
         return smooth.GOING_ON
 
+    def _take_implicit(self, h: float) -> None:
+        """Efforts as they are at the end of the step, into the accelerations and the sweeps."""
+        run, Q, forces = self.run, self.sweeps, self.implicit
+        self._bend_half()
+        forces.take(run.tables, run.workspace, run.state.y, run.state.rate, h)
+        count = Q.efforts[0] = len(forces.active)
+        Q.effort_row[:count] = forces.row[forces.active]
+        Q.effort_answer[:count] = forces.answer
+        Q.effort_gain[:count, :count] = forces.gain
+
+    def _bend_half(self) -> None:
+        """Let joints bend the paths by half before positions go on; projection at the end of the
+        step does the rest, so that what turns about a pin keeps its energy (Andersen 1983)."""
+        run, n = self.run, self.run.system.moving
+        T, S = run.tables, run.workspace
+        if not len(T.row):
+            return
+        S.right[:] = 0.0
+        S.right[T.place] = S.gamma
+        solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
+        run.state.rate[7 * n : 13 * n] -= 0.5 * S.right[: 6 * n]
+
     def _hold_together(self, until: float) -> float:
         """Bring the new state onto the constraints; the largest gap left [m], infinite where they
         contradict. A long step may need the equations factored anew at its end."""
         run = self.run
         T, S, state = run.tables, run.workspace, run.state
+        if len(T.row):  # reactions at the new pose: those before would change the energy
+            place(T, S, until, state.fresh)
+            factor_now(T, S)
         for _ in range(4):
             gap = project(T, S, until, state.fresh, run.limit, float(state.scale[1]))
             off = largest(S.speed)
@@ -154,7 +205,7 @@ class Quick:
                 break
             run.renew()
             self._make_room()
-        failing = np.flatnonzero(S.guard < 0.0)
+        failing = np.flatnonzero(sw.fails(T, S, state))
         if not len(failing):
             S.before[:] = S.guard
             note_places(T, S)
@@ -188,12 +239,12 @@ class Quick:
         drives = np.concatenate([T.effort[:, 3], T.motion_drive[:, 0]])
         return np.asarray(S.drive_effort[drives])
 
-    def _book_change(self, efforts: Floats, before: Floats) -> None:
+    def _book_change(self, efforts: Floats, before: Floats, h: float) -> None:
         """Work counts the mean of the speeds (C,) before and after the step, as kinetic energy
         does: the step took those before it."""
         T, S, y = self.run.tables, self.run.workspace, self.run.state.fresh
         coordinates = np.concatenate([T.effort[:, 0], T.motion[:, 0]])
-        change = 0.5 * self.h * efforts * (S.rate - before)[coordinates]
+        change = 0.5 * h * efforts * (S.rate - before)[coordinates]
         first = 13 * self.run.system.moving
         count = len(T.effort)
         y[first + T.extra[X_EFFORTS] : first + T.extra[X_EFFORTS + 1]] += change[:count]

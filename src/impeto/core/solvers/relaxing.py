@@ -83,11 +83,11 @@ def _standing(system: System, start: Start) -> Run:
         outlets=tuple(replace(outlet, removes=False) for outlet in calm.outlets),
     )
     made = build_system(calm)
-    made = replace(made, tables=_timeless(made.tables))
+    made = replace(made, tables=_timeless(made.tables), timing=replace(made.timing, standing=True))
     state = with_bodies(made.start, start.state, made.moving)
     state[7 * made.moving : 13 * made.moving] = 0.0
     plan = Plan(LONGEST, TOLERANCE, np.array([0.0, LONGEST]), "smooth", LONGEST, np.zeros)
-    return Run(made, plan, Happenings(made, lambda _values: made.tables, {}), Start(state, 0.0))
+    return Run(made, plan, Happenings(made, lambda _values: made, {}), Start(state, 0.0))
 
 
 def _timeless(T: Tables) -> Tables:
@@ -116,6 +116,7 @@ def _stop(run: Run, scale: float) -> float:
     n, state, size = run.system.moving, run.state, run.system.size
     slow = SLOW * float(np.sqrt(scale * size))
     state.scale[:] = slow, slow / size
+    state.pace[:] = slow
     smooth.update_scale(state, n, size)
     state.y[7 * n : 13 * n] = 0.0
     run.restart()

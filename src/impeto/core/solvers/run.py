@@ -16,7 +16,6 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
-from impeto.core.mechanics.contact.columns import NEARING
 from impeto.core.mechanics.contact.impulses import AVERAGE
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
@@ -24,18 +23,12 @@ from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import (
     EVENT,
-    MOTOR_STATES,
-    SERVO_STATES,
-    SLIDE,
     SLIPS_DOWN,
     SLIPS_UP,
     STICKS,
     TOUCH_WIDTH,
     X_BRISTLES,
     X_CONTACTS,
-    X_END,
-    X_MOTORS,
-    X_SERVOS,
     X_STOPS,
     Workspace,
 )
@@ -44,12 +37,14 @@ from impeto.core.solvers import method, smooth, suspects
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import renewed, trust_overlaps, with_memory
 from impeto.core.solvers.crossing import first_crossing, smallest_step
+from impeto.core.solvers.first_step import fitting_step, floors
 from impeto.core.solvers.flow import Flow
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.output import Outputs, store
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.quick import Quick
 from impeto.core.solvers.start import Start, consistent_start
+from impeto.core.solvers.timetable import Timetable
 
 Floats = npt.NDArray[np.float64]
 # Gets the share done (0 to 1) and seconds solved; returns False to stop the run.
@@ -57,7 +52,6 @@ Progress = Callable[[float, float], bool]
 Allocate = Callable[[tuple[int, ...]], Floats]
 
 CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
-BRISTLE = 0.1  # of the size: what errors of bristles are held against
 LOGGED = 20_000  # impacts and changes of friction that are marked
 
 
@@ -67,7 +61,7 @@ class Plan:
 
     end : s;  tolerance : relative error per step;  times : (N,) s, outputs
     integrator : 'automatic', 'smooth', 'stiff' or 'quick'
-    step : s, the longest of quick mode
+    step : s, the longest of quick mode;  longest : s, of the others
     allocate : makes the arrays that the outputs go to
     """
 
@@ -77,6 +71,7 @@ class Plan:
     integrator: str
     step: float
     allocate: Allocate
+    longest: float = np.inf
 
 
 class Run:
@@ -90,10 +85,13 @@ class Run:
         self.began = time.perf_counter()
         self.quick = plan.integrator == QUICK
         self.used = QUICK if self.quick else "smooth"
+        self.was_cancelled = False
         self.changed_at: float | None = None  # when it went over to the stiff integrator
         self.workspace: Workspace = system.workspace()
         if self.quick:
             self.workspace.quick[:] = AVERAGE, plan.step
+        self.timetable = Timetable(system.timing, 0.0, plan.end)
+        self.timetable.begin(self.workspace.switch)
         self.start = start or consistent_start(system, self.workspace)
         self.outputs = self._outputs()
         self.tables, self.workspace, y = with_memory(self.tables, self.workspace, self.start)
@@ -145,13 +143,14 @@ class Run:
         """Arrays of an integration from a state; what goes on from `old` is taken over."""
         size, coordinates = len(y), len(self.tables.coordinate)
         fresh = sw.Integration(
-            clock=np.zeros(11),
+            clock=np.zeros(12),
             counts=np.zeros(11, dtype=np.int64),
             y=y.copy(),
             fresh=np.zeros(size),
             trial=np.zeros(size),
             scale=np.zeros(2),
-            floor=self._floors(),
+            pace=np.zeros(self.system.moving),
+            floor=floors(self.tables, self.system.size),
             k=np.zeros((16, size)),
             dense=np.zeros((7, size)),
             rate=np.zeros(size),
@@ -162,7 +161,8 @@ class Run:
         if old is None:
             return fresh
         return fresh.replaced(
-            clock=old.clock, counts=old.counts, scale=old.scale, turned=old.turned,
+            clock=old.clock, counts=old.counts, scale=old.scale, pace=old.pace,
+            turned=old.turned,
             followed=old.followed,
             floor=np.concatenate([old.floor[: self.shared], fresh.floor[self.shared :]]),
         )  # fmt: skip
@@ -171,22 +171,6 @@ class Run:
     def shared(self) -> int:
         """Extra states before the bristles, whose number changes."""
         return int(self.tables.extra[X_BRISTLES])
-
-    def _floors(self) -> Floats:
-        """Sizes below which errors of currents and servo states do not matter."""
-        T = self.tables
-        floor = np.full(int(T.extra[X_END]), np.inf)
-        for motor, value in enumerate(T.motor_value):
-            if value[2] > 0.0:
-                floor[T.extra[X_MOTORS] + MOTOR_STATES * motor] = abs(value[0]) / value[1] + 1e-12
-        for servo, value in enumerate(T.servo_value):
-            first = T.extra[X_SERVOS] + SERVO_STATES * servo
-            coordinate = T.coordinate[T.effort[T.servo[servo, 0], 0]]
-            floor[first] = 1e-2 * (self.system.size if coordinate[1] == SLIDE else 1.0)
-            if np.isfinite(value[4]):
-                floor[first + 1] = value[3] if np.isfinite(value[3]) else value[4]
-        floor[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = BRISTLE * self.system.size
-        return floor
 
     @property
     def limit(self) -> float:
@@ -200,6 +184,9 @@ class Run:
         note_places(T, S)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
+        state.clock[sw.INSTANT] = self.timetable.next
+        derivative(T, S, 0.0, state.y, state.k[0])
+        sw.hold_pieces(T, S)
         for row in T.friction:
             rate = S.rate[row[0]]
             S.switch[row[3]] = STICKS
@@ -230,32 +217,13 @@ class Run:
         state.clock[sw.STEP] = self._fitting_step()
 
     def _fitting_step(self) -> float:
-        """A first step [s] for the equations as they now are (after Hairer, Nørsett, Wanner, II.4).
-
-        Also after every change of a switch: a step that suited free flight would leap over an
-        impact, and an error estimate can be small there by chance.
-        """
-        T, S, state, n = self.tables, self.workspace, self.state, self.system.moving
-        S.near_margin[NEARING] = np.inf  # whatever was fast before
-        if n == 0:
-            return self.plan.end
-        scale = np.empty(13 * n)
-        scale[: 7 * n] = np.tile([self.system.size] * 3 + [1.0] * 4, n)
-        scale[7 * n :] = np.tile([float(state.scale[0])] * 3 + [float(state.scale[1])] * 3, n)
-        rate = state.k[0][: 13 * n] / scale
-        share = max(float(sw.present(T, S)[1:].mean()), 1.0 / n)  # the others are at rest
-        first = float(np.sqrt((rate**2).mean() / share))
-        h = min(0.01 / max(first, 1e-12 / self.plan.end), 0.1 * self.plan.end)
-        now = float(state.clock[sw.TIME])
-        state.trial[:] = state.y + h * state.k[0]
-        derivative(T, S, now + h, state.trial, state.rate)
-        bend = (state.rate[: 13 * n] - state.k[0][: 13 * n]) / (h * scale)
-        second = float(np.sqrt((bend**2).mean() / share))
-        derivative(T, S, now, state.y, state.k[0])  # back to where we are
-        S.before[:] = S.guard
-        state.counts[sw.EVALUATIONS] += 2
-        pace = max(first, float(np.sqrt(second)), 1e-3 / self.plan.end)
-        return float(min(self.plan.end, (0.01 * self.plan.tolerance) ** 0.125 / pace))
+        """A step [s] for the equations as they now are. Also after every change of a switch: one
+        that suited free flight would leap over an impact, and an error estimate can be small there
+        by chance."""
+        return fitting_step(
+            self.tables, self.workspace, self.state, self.system.size, self.plan.end,
+            self.plan.tolerance,
+        )  # fmt: skip
 
     def go(self, progress: Progress | None) -> str:
         """Step to the end; return why it stopped early, or ''."""
@@ -283,7 +251,7 @@ class Run:
             elif status != smooth.GOING_ON:
                 return str(self.failure(status, solved))
             if progress and not progress(solved / end, solved):
-                return cancelled(solved)
+                return cancelled(self, solved)
 
     def proceed(self, coefficients: method.Method, chunk: int, watch: int) -> int:
         """So many steps of the smooth integrator, or up to what comes up and is done; a status."""
@@ -293,7 +261,9 @@ class Run:
         if status == smooth.EVENT_MET:
             ends = self.meet(int(self.state.clock[sw.CROSSED]))
             return smooth.DONE if ends else smooth.GOING_ON
-        if status == smooth.RENEW:
+        if status == smooth.ON_TIME:
+            self.turn_page()
+        elif status == smooth.RENEW:
             self.renew()
         elif status == smooth.FULL:
             self.more_room()
@@ -306,9 +276,22 @@ class Run:
         return int(
             smooth.advance(
                 self.tables, self.workspace, coefficients, self.state, self.outputs, plan.end,
-                plan.tolerance, self.system.size, plan.end / 10.0, chunk, watch, landing,
+                plan.tolerance, self.system.size, min(plan.end / 10.0, plan.longest), chunk, watch,
+                landing,
             )
         )  # fmt: skip
+
+    def turn_page(self) -> None:
+        """Set the switches of what changes by the clock, now."""
+        T, S, state = self.tables, self.workspace, self.state
+        now = float(state.clock[sw.TIME])
+        self.timetable.turn(now, S.switch)
+        state.clock[sw.INSTANT] = self.timetable.next
+        derivative(T, S, now, state.y, state.k[0])
+        state.counts[sw.EVALUATIONS] += 1
+        if np.abs(S.speed).max(initial=0.0) > 1e-3 * self.limit:
+            sw.jump(T, S, state, self.limit)
+        S.before[:] = S.guard
 
     def _land(self, coefficients: method.Method) -> int:
         """Step exactly to where the first guard fails within the step just tried, and change."""
@@ -345,12 +328,21 @@ class Run:
             self.restart()
             return False
         event = int(self.tables.switch[switch, 1])
-        tables, ends = self.happenings.meet(event, self.tables, self.workspace, self.state)
-        self.tables = tables.replaced(extra=self.tables.extra)
+        changed, ends = self.happenings.meet(event, self.tables, self.workspace, self.state)
+        if changed is not None:
+            self._take_over(changed)
         self.flow.ask(self.system.mechanism.events[event])
         if not ends:
             self.restart()
         return ends
+
+    def _take_over(self, changed: System) -> None:
+        """Go on with the values of another system of the same layout."""
+        self.tables = changed.tables.replaced(extra=self.tables.extra)
+        now = float(self.state.clock[sw.TIME])
+        self.timetable = Timetable(changed.timing, now, self.plan.end)
+        self.timetable.begin(self.workspace.switch)
+        self.state.clock[sw.INSTANT] = self.timetable.next
 
     def restart(self) -> None:
         """Velocities onto the constraints that now hold, switches to their states."""
@@ -395,5 +387,7 @@ class Run:
         return time.perf_counter() - self.began
 
 
-def cancelled(solved: float) -> str:
+def cancelled(run: Run, solved: float) -> str:
+    """Note that the user stopped a run, and say so."""
+    run.was_cancelled = True
     return f"Cancelled at {solved:.4g} s; what was solved until then is kept."

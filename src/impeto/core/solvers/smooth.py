@@ -11,7 +11,7 @@ import numpy as np
 
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.travel import set_reach
-from impeto.core.mechanics.equations import derivative, largest, project
+from impeto.core.mechanics.equations import derivative, largest, normalise, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
@@ -30,6 +30,7 @@ from impeto.core.solvers.switching import (
     EASY_STEPS,
     ERROR,
     EVALUATIONS,
+    INSTANT,
     LONGEST_TOUCH,
     LONGEST_TURN,
     REJECTED,
@@ -47,14 +48,15 @@ from impeto.core.solvers.switching import (
 OUTPUTS_IN_STEP = 50  # at most, with contacts
 (
     DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING, RENEW,
-    FULL,
-) = range(11)  # fmt: skip
+    FULL, ON_TIME,
+) = range(12)  # fmt: skip
 TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
 STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
 WORTH = 0.55  # of the step of order 8: from where one of order 5 goes further for what it costs
 SOON = 6.0  # steps within which a contact is to be made or has just been
 FAILED, MOST_ROUGH = 5, 15  # accepted steps that weigh up one that failed; that are remembered
 REGROWN = 1.05  # of the step of the method that is not in use
+MOVED = 1e-3  # of the size or the speeds: by how much projection may change an output
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
 
 
@@ -68,6 +70,7 @@ def advance(
     watch : 1 to return STIFF when steps are limited by stability
     landing : 1 for a step to where a switch is known to change: its guards are not asked
 
+    Steps end at the instant that the timetable gives, and ON_TIME is returned there.
     Switches keep their state within a step. Where a guard has failed at its end, nothing is
     accepted and CROSSING is returned: the caller finds the instant, lands on it, and changes.
     """
@@ -78,7 +81,10 @@ def advance(
         t = clock[TIME]
         if t >= end:
             return DONE
-        left = end - t
+        if t >= clock[INSTANT]:
+            return ON_TIME
+        goal = min(end, clock[INSTANT])
+        left = goal - t
         if not has_room(T, S, out, count[WRITTEN]):
             return FULL
         most = min(longest, left, clock[LONGEST_TURN], clock[LONGEST_TOUCH])
@@ -113,11 +119,14 @@ def advance(
             clock[TRIED] = h
             return CROSSING
         stiff = watch != 0 and not short and stiffness(state, h, n) > STABLE
-        take_over(T, S, M, state, out, t, h, limit, end, short)
-        clock[TIME] = end if h == left else t + h
+        take_over(T, S, M, state, out, t, h, limit, end, size, short)
+        clock[TIME] = goal if h == left else t + h
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
+        planned = clock[STEP]
         grow(clock, h, error, short)
+        if h == left and not short:  # cut by the clock, not by what it costs in accuracy
+            clock[STEP] = max(clock[STEP], min(planned, 0.9 * h * max(error, 1e-12) ** -0.125))
         count[ROUGH] = max(count[ROUGH] - 1, 0)
         count[ACCEPTED] += 1
         update_scale(state, n, size)
@@ -168,7 +177,7 @@ def hold(T, S, state, t, size, limit):
 
 
 @inlined
-def take_over(T, S, M, state, out, t, h, limit, end, short):
+def take_over(T, S, M, state, out, t, h, limit, end, size, short):
     """Let state.fresh be where the run goes on from; outputs within the step are written."""
     clock, last = state.clock, SHORT_STAGES if short else STAGES
     copy(S.guard, S.before)
@@ -179,7 +188,7 @@ def take_over(T, S, M, state, out, t, h, limit, end, short):
     clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
     written = state.counts[WRITTEN]
     if not short:
-        write_outputs(T, S, M, state, out, t, h, limit, end)
+        write_outputs(T, S, M, state, out, t, h, limit, end, size)
     if T.shape.shape[0] > 0:
         if state.counts[WRITTEN] > written:
             derivative(T, S, t + h, state.fresh, state.rate)
@@ -284,15 +293,17 @@ def update_scale(state, n, size):
     """Largest speed and spin so far: what velocity errors are relative to."""
     speed, spin = state.scale[0], state.scale[1]
     for body in range(n):
-        u = 7 * n + 6 * body
+        u, own = 7 * n + 6 * body, state.pace[body]
         for k in range(3):
-            speed = max(speed, abs(state.y[u + k]), size * abs(state.y[u + 3 + k]))
+            own = max(own, abs(state.y[u + k]), size * abs(state.y[u + 3 + k]))
+        state.pace[body] = own
+        speed = max(speed, own)
     state.scale[0] = speed
     state.scale[1] = max(spin, speed / size)
 
 
 @inlined
-def write_outputs(T, S, M, state, out, t, h, limit, end):
+def write_outputs(T, S, M, state, out, t, h, limit, end, size):
     """Interpolate, project and store every output time within the step."""
     index = state.counts[WRITTEN]
     if index >= out.time.shape[0] or (out.time[index] > t + h and t + h < end):
@@ -302,9 +313,42 @@ def write_outputs(T, S, M, state, out, t, h, limit, end):
     set_dense(state.dense, state, M, h)
     while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
         moment = out.time[index]
-        interpolate(state.trial, state.y, state.dense, (moment - t) / h)
-        project(T, S, moment, state.trial, limit, state.scale[1])
+        hold_output(T, S, state, moment, (moment - t) / h, limit, size)
         store(T, S, state.trial, out, index, state.rate, moment)
         state.counts[EVALUATIONS] += 1
         index += 1
     state.counts[WRITTEN] = index
+
+
+@inlined
+def hold_output(T, S, state, moment, share, limit, size):
+    """The state at an instant within the step into state.trial, on the constraints.
+
+    Near a singular pose the last factor may point anywhere: then a fresh one is tried, and where
+    that moves the state by more than a step's errors do, it stays as interpolated.
+    """
+    for attempt in range(3):
+        interpolate(state.trial, state.y, state.dense, share)
+        if attempt == 2:
+            normalise(state.trial, T.mass.shape[0] - 1)
+            return
+        if attempt == 1:
+            derivative(T, S, moment, state.trial, state.rate)
+        gap = project(T, S, moment, state.trial, limit, state.scale[1])
+        interpolate(state.rate, state.y, state.dense, share)
+        if gap <= TORN * size and stays(state, T.mass.shape[0] - 1, size):
+            return
+
+
+@kernel
+def stays(state, n, size):
+    """Whether state.trial is where state.rate is, but for small errors."""
+    for i in range(13 * n):
+        scale = 1.0
+        if i < 7 * n:
+            scale = size if i % 7 < 3 else 1.0
+        else:
+            scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
+        if not abs(state.trial[i] - state.rate[i]) <= MOVED * scale:
+            return False
+    return True

@@ -118,8 +118,9 @@ def _weighted(system: System):  # type: ignore[no-untyped-def]
 
 def _changes(system: System, before: Floats, after: Floats) -> list[str]:
     """What was done to start speeds that did not fit the joints."""
-    n, notes = system.moving, list[str]()
+    n = system.moving
     speeds = [state[7 * n : 13 * n].reshape(n, 6) for state in (before, after)]
+    notes = _carried_along(system, *speeds)
     if not before[7 * n : 13 * n].any():
         return notes  # nothing was asked for
     fastest = float(np.abs(speeds[0]).max())
@@ -134,6 +135,43 @@ def _changes(system: System, before: Floats, after: Floats) -> list[str]:
                 f"The start speed of {name} did not fit its joints: changed by {slide} and {turn}."
             )
     return notes
+
+
+def _carried_along(system: System, before: Floats, after: Floats) -> list[str]:
+    """Bodies that nobody gave a speed, and that start moving as nothing holds them against the
+    speed asked for between them and another."""
+    m, notes = system.mechanism, list[str]()
+    asked = {start.joint for start in m.starts if start.speed}
+    asked |= {d.joint for d in m.drives if d.prescribes in ("position", "speed", "acceleration")}
+    ends = {
+        joint: tuple(m.frames[f].body for f in (m.joints[joint].frame_a, m.joints[joint].frame_b))
+        for joint in sorted(asked)
+    }
+    led, grown = {0}, True  # by joints that are asked for, from the ground on
+    while grown:
+        grown = False
+        for pair in ends.values():
+            if len(led & set(pair)) == 1:
+                led, grown = led | set(pair), True
+    for joint, (a, b) in ends.items():
+        data = m.joints[joint]
+        if a in led or b == 0:
+            continue
+        old, new = before[a - 1], after[a - 1]
+        if old.any() or m.bodies[a].kept or not _moves(new, after, system.size):
+            continue
+        slide = units.shown(float(np.linalg.norm(new[:3])), "speed")
+        turn = units.shown(float(np.linalg.norm(new[3:])), "angular speed")
+        notes.append(
+            f"The start speed in {data.name} also moves {m.bodies[a].name}, by {slide} and {turn}, "
+            "as nothing holds that: keep it in place, or give it the speed that it has."
+        )
+    return notes
+
+
+def _moves(speed: Floats, every: Floats, size: float) -> bool:
+    scale = np.array([1.0, 1.0, 1.0, size, size, size])
+    return bool(np.abs(speed * scale).max() > 1e-6 * np.abs(every * scale).max())
 
 
 def set_references(system: System, S: Workspace, y: Floats) -> None:

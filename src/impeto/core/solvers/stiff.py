@@ -34,13 +34,23 @@ class Stiff:
         self.scale = self._scales()
         state, plan = run.state, run.plan
         self.solver = Radau(
-            self._rate, float(state.clock[sw.TIME]), state.y.copy(), plan.end,
+            self._rate, float(state.clock[sw.TIME]), state.y.copy(), self._goal(),
             rtol=max(plan.tolerance, 1e-12), atol=max(plan.tolerance, 1e-12) * self.scale,
-            jac=self._jacobian, first_step=self._first_step(),
+            jac=self._jacobian, first_step=self._first_step(), max_step=plan.longest,
         )  # fmt: skip
 
+    def _goal(self) -> float:
+        return float(min(self.run.plan.end, self.run.state.clock[sw.INSTANT]))
+
+    def go_on(self) -> None:
+        """Towards the next instant of the timetable, with the switches set anew."""
+        solver, state = self.solver, self.run.state
+        solver.y = state.y.copy()
+        solver.f = self._rate(solver.t, solver.y)
+        solver.t_bound, solver.status = self._goal(), "running"
+
     def _first_step(self) -> float:
-        clock, left = self.run.state.clock, self.run.plan.end - self.run.state.clock[sw.TIME]
+        clock, left = self.run.state.clock, self._goal() - self.run.state.clock[sw.TIME]
         return float(min(max(clock[sw.STEP], 1e-12 * self.run.plan.end), left))
 
     def _scales(self) -> Floats:
@@ -79,10 +89,10 @@ class Stiff:
         run, solver = self.run, self.solver
         T, S, state = run.tables, run.workspace, run.state
         before = self.guards(solver.t, solver.y)
-        message = solver.step()
+        solver.step()
         if solver.status == "failed":
             state.clock[sw.STEP] = solver.h_abs
-            return smooth.NOT_FINITE if "finite" in str(message) else smooth.TOO_SMALL
+            return smooth.TOO_SMALL if np.isfinite(solver.y).all() else smooth.NOT_FINITE
         dense, start, end = solver.dense_output(), solver.t_old, solver.t
         fresh = solver.y.copy()
         gap = project_fresh(T, S, end, fresh, run.limit, 6)
@@ -111,7 +121,7 @@ class Stiff:
         state.clock[sw.STEP] = solver.h_abs
         if crossed < 0:
             solver.y, solver.f = fresh.copy(), self._rate(end, fresh)
-            return smooth.GOING_ON
+            return smooth.ON_TIME if end >= state.clock[sw.INSTANT] else smooth.GOING_ON
         if not sw.moves_on(state, run.plan.end):
             state.clock[sw.CROSSED] = crossed
             return smooth.NO_PROGRESS
@@ -166,8 +176,11 @@ def go_stiff(run: Run, progress: Progress | None) -> str:
             stretch = Stiff(run)
         elif status == smooth.STIFF:
             stretch = Stiff(run)
+        elif status == smooth.ON_TIME:
+            run.turn_page()
+            stretch.go_on()
         elif status != smooth.GOING_ON:
             return str(run.failure(status, solved))
         if progress and not progress(solved / end, solved):
-            return cancelled(solved)
+            return cancelled(run, solved)
     return ""

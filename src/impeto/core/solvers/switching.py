@@ -7,12 +7,14 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.pack import Pack
+from impeto.core.mechanics.programs import piece_at
 from impeto.core.mechanics.tables import (
     EVENT,
     FEED,
     FRICTION,
     MET,
     OUTLET,
+    PIECE,
     SAMPLE,
     SLIPS_DOWN,
     SLIPS_UP,
@@ -28,27 +30,31 @@ Floats = npt.NDArray[np.float64]
 # Clock entries.
 (
     TIME, STEP, WORST_GAP, ERROR, SUSPECT, CROSSED, PROGRESS_AT, TRIED, LONGEST_TURN, LONGEST_TOUCH,
-    SHORT_STEP,
-) = range(11)  # fmt: skip
+    SHORT_STEP, INSTANT,
+) = range(12)  # fmt: skip
 # Count entries.
 (
     ACCEPTED, REJECTED, EVALUATIONS, WRITTEN, CHANGES, CROWDED, STIFF_STEPS, EASY_STEPS, LOGGED,
     REPEATED, ROUGH,
 ) = range(11)  # fmt: skip
 MOST_CHANGES = 400  # switches that change without time going on
+STANDS = 1e-12  # of the speeds: a joint that slips slower than that is about to begin or to end
+BACKWARDS = 1e-10  # of the largest acceleration: from where it is not about to go the way it slips
+MOST_FLIPS = 12  # of one switch until all are consistent
 
 
 class Integration(Pack):
     """State of an integration, changed in place."""
 
     clock: (
-        Floats  # (11,) time, step, gap, sum of errors, suspect, crossed switch, marks of progress
+        Floats  # (12,) time, step, gap, sum of errors, suspect, crossed switch, marks of progress
     )
     counts: npt.NDArray[np.int64]  # (11,) steps, evaluations, outputs, changes, signs of stiffness
     y: Floats
     fresh: Floats  # candidate state
     trial: Floats
-    scale: Floats  # sizes that errors are held against
+    scale: Floats  # (2,) speed and spin of the mechanism, for what holds all of it
+    pace: Floats  # (n,) m/s, the fastest that each body was: what its errors are held against
     floor: Floats  # (extras,) the same for extra states; infinite where errors do not matter
     k: Floats  # (16, size) stages
     dense: Floats  # (7, size)
@@ -72,12 +78,14 @@ def moves_on(state: Integration, end: float) -> bool:
 def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float) -> int:
     """Change a switch and whatever does not hold then; returns the event that was met, or −1.
 
-    Leaves the rate of the state in k[0] and the guards as they are now.
+    Switches may hang on each other, as frictions do that share a body: the least of those that do
+    not hold is changed until all do, which ends for the complementarity problems of friction and
+    stops (Murty 1974). Leaves the rate of the state in k[0] and the guards as they are now.
     """
     t, event, index = float(state.clock[TIME]), -1, first
     flipped = np.zeros(len(S.switch), dtype=np.int64)
     derivative(T, S, t, state.y, state.k[0])
-    for _ in range(3 * len(S.switch) + 3):
+    for _ in range(MOST_FLIPS * len(S.switch)):
         change_switch(T, S, index)
         flipped[index] += 1
         kind = T.switch[index, 0]
@@ -91,18 +99,45 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
         derivative(T, S, t, state.y, state.k[0])
         state.counts[EVALUATIONS] += 1
         if np.abs(S.speed).max(initial=0.0) > 1e-3 * limit:
-            _jump(T, S, state, limit)
-        again = np.where((T.switch[:, 0] == FRICTION) & (S.switch == STICKS), 2, 1)
+            jump(T, S, state, limit)
         # Other events at this instant are left to be met on their own.
-        met = np.isin(T.switch[:, 0], MET)
-        failing = np.flatnonzero((S.guard < 0.0) & (flipped < again) & ~met)
-        if not len(failing):
+        failing = fails(T, S, state) & ~np.isin(T.switch[:, 0], MET) & (flipped < MOST_FLIPS)
+        failing &= (flipped < 1) | (T.switch[:, 0] == FRICTION)
+        if not failing.any():
             break
-        index = int(failing[0])
+        index = int(np.flatnonzero(failing)[0])
     return event
 
 
-def _jump(T: Tables, S: Workspace, state: Integration, limit: float) -> None:
+def fails(T: Tables, S: Workspace, state: Integration) -> npt.NDArray[np.bool_]:
+    """(W,) which switches do not hold, by the guards and accelerations as they are now.
+
+    What slips so slowly that its direction is rounding must be about to go in that direction.
+    """
+    failing = S.guard < 0.0
+    for index, (c, _, row, switch, *_) in enumerate(T.friction):
+        if S.switch[switch] == STICKS or S.on[T.friction[index, 1]] == 0.0:
+            continue
+        turning = T.row_value[row, 0] != 1.0
+        if abs(S.rate[c]) <= STANDS * state.scale[1 if turning else 0]:
+            ahead = _acceleration(T, S, c) * (1.0 if S.switch[switch] == SLIPS_UP else -1.0)
+            failing[switch] = ahead < -BACKWARDS * np.abs(S.solution[: 6 * len(T.mass) - 6]).max()
+    return failing
+
+
+def _acceleration(T: Tables, S: Workspace, c: int) -> float:
+    """Second derivative of a coordinate that something acts along."""
+    total = float(S.bias[c])
+    for side in range(2):
+        body = T.joint_body[T.coordinate[c, 0], side]
+        if body > 0:
+            first, unit = 6 * (body - 1), S.unit[c, 6 * side : 6 * side + 6]
+            total += float(unit[:3] @ S.solution[first : first + 3])
+            total += float(unit[3:] @ (S.rotation[body] @ S.solution[first + 3 : first + 6]))
+    return total
+
+
+def jump(T: Tables, S: Workspace, state: Integration, limit: float) -> None:
     """Speeds jump to what the constraints now ask for: what sticks stops, what is driven follows.
 
     The kinetic energy that this takes or gives goes to the account of events.
@@ -149,11 +184,29 @@ def change_switch(T: Tables, S: Workspace, index: int) -> None:
     elif kind == SAMPLE:
         sample_servo(T, S, row)
         S.memory[index] += T.servo_value[row, 5]
+    elif kind == PIECE:
+        _next_piece(T, S, index)
     elif kind not in (FEED, OUTLET):
         S.switch[index] = 1 - S.switch[index]
         if kind == STOP:
             c, side = T.stop[row, 0], T.stop[row, 2]
             S.memory[index] = max(side * S.rate[c], T.stop_value[row, 3])
+
+
+def _next_piece(T: Tables, S: Workspace, index: int) -> None:
+    """The piece of a curve on the side to which its argument has left the one that held."""
+    first, last, _ = T.curve[T.switch[index, 1]]
+    row, x = int(S.switch[index]), float(S.memory[index])
+    below = x - T.curve_piece[row, 0] if row > first else np.inf
+    above = T.curve_piece[row + 1, 0] - x if row + 1 < last else np.inf
+    S.switch[index] = row - 1 if below < above else row + 1
+
+
+def hold_pieces(T: Tables, S: Workspace) -> None:
+    """Hold every curve over what moves to the piece on which it is now."""
+    for first, last, switch in T.curve:
+        if T.switch[switch, 0] == PIECE:
+            S.switch[switch] = piece_at(T.curve_piece, first, last, S.memory[switch])
 
 
 def sample_servo(T: Tables, S: Workspace, row: int) -> None:
@@ -187,7 +240,7 @@ def settle(T: Tables, S: Workspace, state: Integration, limit: float, events: bo
     derivative(T, S, t, state.y, state.k[0])
     for _ in range(50):
         waits = np.isin(T.switch[:, 0], (FEED, OUTLET) if events else MET)
-        failing = np.flatnonzero((S.guard < 0.0) & ~waits)
+        failing = np.flatnonzero(fails(T, S, state) & ~waits)
         if not len(failing):
             break
         change(T, S, state, int(failing[0]), limit)

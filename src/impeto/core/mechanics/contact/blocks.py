@@ -86,18 +86,18 @@ def furthest_axis(T, S, a, b, turn, offset, reach):
         half_b[c] = T.shape_value[b, SIZE + c] + T.shape_value[b, ROUNDING]
     best, kind, first, second = -1e300, 0, 0, 0
     for i in range(3):
-        reach = half_b[i]
+        halves = half_b[i]
         for k in range(3):
-            reach += abs(turn[i, k]) * half_a[k]
-        apart = abs(offset[i]) - reach
+            halves += abs(turn[i, k]) * half_a[k]
+        apart = abs(offset[i]) - halves
         if apart > best:
             best, kind, first = apart, 0, i
     for k in range(3):
-        reach, along = half_a[k], 0.0
+        halves, along = half_a[k], 0.0
         for i in range(3):
-            reach += abs(turn[i, k]) * half_b[i]
+            halves += abs(turn[i, k]) * half_b[i]
             along += turn[i, k] * offset[i]
-        apart = abs(along) - reach
+        apart = abs(along) - halves
         if apart > best:
             best, kind, first = apart, 1, k
     if best > reach:

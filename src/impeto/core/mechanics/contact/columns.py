@@ -24,7 +24,9 @@ FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
 # Of places that are followed over a sampled surface, in the axes of its shape: the sample (−1 for
 # none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), pull to
 # the sample [1/m], time [s] from the start of the step for which it stays apart.
-ANCHOR, START, NOW, YIELDING, PULLED, UNTIL, PATCH_WIDTH = 20, 21, 24, 27, 33, 34, 35
+ANCHOR, START, NOW, YIELDING, PULLED, UNTIL, AGE, PATCH_WIDTH = (
+    20, 21, 24, 27, 33, 34, 35, 36,
+)  # fmt: skip
 CROSSING = 1.0  # anchor of two bars that touch at one point
 # T.grid (first coefficient or cell, nodes or cells along x, y, z), T.grid_value (first one, step);
 # T.sample (kind, neighbours) and T.sample_value.

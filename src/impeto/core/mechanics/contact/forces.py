@@ -26,6 +26,7 @@ from impeto.core.mechanics.contact.columns import (
     KNOWN,
     LAST_FEATURE,
     LOOKED,
+    NORMAL,
     REST,
     ROUNDING,
     RULE,
@@ -39,6 +40,7 @@ from impeto.core.mechanics.contact.columns import (
     UNTIL,
     WEIGHT,
 )
+from impeto.core.mechanics.contact.faces import held_face
 from impeto.core.mechanics.contact.features import (
     BARREL,
     LEAST_STRETCH,
@@ -64,7 +66,7 @@ from impeto.core.mechanics.contact.fields import (
 )
 from impeto.core.mechanics.contact.law import EXPONENT, STIFFNESS, elastic
 from impeto.core.mechanics.contact.places import find_place
-from impeto.core.mechanics.contact.touch import set_apart, touch
+from impeto.core.mechanics.contact.touch import in_axes, set_apart, touch
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import dot, is_away
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
@@ -285,6 +287,8 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
         set_apart(S.patch, slot + 1, 1)
         return
     set_along(T.feature[f], value, turn, out, along)
+    normal = S.patch[slot, NORMAL : NORMAL + 3]
+    held_face(T, b, in_axes(S.shape_place[b], normal), out)  # both ends go the way the deepest does
     for side in range(2):
         out[0], out[4], out[5], out[6] = least, x, y, z
         if least < roundings:

@@ -67,6 +67,7 @@ from impeto.core.mechanics.contact.sweeps import (
 )
 from impeto.core.mechanics.contact.touch import belt_velocity
 from impeto.core.mechanics.contact.travel import QUICK_STEPS_SEEN
+from impeto.core.mechanics.contact.tumbling import turned_on
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.kkt import solve_once
@@ -94,9 +95,9 @@ def contact_impulses(T, S, state, Q, h, new):
     """
     n = T.mass.shape[0] - 1
     first = 13 * n + T.extra[X_BRISTLES]
-    predict(T, S, Q, state.rate, h, n)
+    predict(T, S, Q, state.y, state.rate, h, n)
     count = gather(T, S, state.y, Q, h, first)
-    jointed = T.row.shape[0] > 0
+    jointed = T.row.shape[0] > 0 or Q.efforts[0] > 0
     if jointed:
         answer_of_joints(T, S, Q, n, count, 0)
     least = WITH_JOINTS if jointed else LEAST_SWEEPS
@@ -122,10 +123,15 @@ def contact_impulses(T, S, state, Q, h, new):
 
 
 @inlined
-def predict(T, S, Q, rate, h, n):
+def predict(T, S, Q, y, rate, h, n):
     """Velocities after h without contact, world; inverse inertias in the world."""
     for body in range(1, n + 1):
         R, u = S.rotation[body], 7 * n + 6 * (body - 1)
+        if Q.free[body] != 0:
+            w = y[u + 3 : u + 6]
+            turned = turned_on(T.inertia[body], w, rate[u + 3 : u + 6], h, S.work)
+            for k in range(3):
+                rate[u + 3 + k] = (turned[k] - w[k]) / h
         Q.inverse[body] = 1.0 / T.mass[body]
         for i in range(3):
             Q.velocity[body, i] = S.v[body, i] + h * rate[u + i]
@@ -291,6 +297,7 @@ def answer_of_joints(T, S, Q, n, count, number):
             for k in range(3):
                 S.right[first + 3 + i] += R[k, i] * Q.impulse[body, 3 + k]
     solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
+    hold_back(S, Q)
     for body in range(1, n + 1):
         R, first = S.rotation[body], 6 * (body - 1)
         for i in range(3):
@@ -301,6 +308,26 @@ def answer_of_joints(T, S, Q, n, count, number):
             if off > SETTLED:
                 Q.stirred[body] = number
             Q.velocity[body, i], Q.velocity[body, 3 + i] = speed, spin
+
+
+@inlined
+def hold_back(S, Q):
+    """What springs, dampers and drives take back, within the step, of velocities in S.right."""
+    count, size = Q.efforts[0], Q.effort_row.shape[1]
+    for k in range(count):
+        Q.effort_speed[k] = dot_of(Q.effort_row[k], S.right, size)
+    for k in range(count):
+        taken = dot_of(Q.effort_gain[k], Q.effort_speed, count)
+        for i in range(size):
+            S.right[i] -= taken * Q.effort_answer[k, i]
+
+
+@kernel
+def dot_of(a, b, size):
+    total = 0.0
+    for i in range(size):
+        total += a[i] * b[i]
+    return total
 
 
 @kernel

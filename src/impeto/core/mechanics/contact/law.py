@@ -12,6 +12,8 @@ from impeto.core.mechanics.kernel import kernel
 ) = range(9)  # fmt: skip
 REFERENCE_DEPTH = 1e-3  # m, where every exponent gives the same force
 LEAST_IMPACT = 1e-4  # m/s: slower impacts are damped as if they were so fast
+RESTS = 60.0  # steps: an impact takes about twenty
+RESTING = 2.0  # times √(k m), of the damper of what rests
 STRIBECK = 1e-3  # m/s over which static friction falls to kinetic
 
 
@@ -39,12 +41,15 @@ def elastic(stiffness, exponent, depth, thickness):
 
 
 @kernel
-def normal_force(spring, slope, mass, damping, limit, impact, closing):
+def normal_force(spring, slope, mass, damping, limit, impact, closing, age):
     """F (1 + a δ̇ / v₀) ≥ 0 (Hunt and Crossley 1975), a from the exact restitution.
 
     The damper is not let grow beyond what an impact of this restitution needs, or a heavy load on
-    a contact that was made softly would be stiff without any use.
+    a contact that was made softly would be stiff without any use; what has touched for many steps
+    (age) rests, and is damped well but no more.
     """
+    if age > RESTS:
+        limit = min(limit, RESTING)
     rate = spring * damping / max(impact, LEAST_IMPACT)
     most = 1.5 * limit * np.sqrt(slope * mass)
     return max(spring + min(rate, most) * closing, 0.0)

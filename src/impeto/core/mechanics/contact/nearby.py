@@ -7,6 +7,7 @@ import numpy as np
 
 from impeto.core.mechanics.contact.blocks import furthest_axis
 from impeto.core.mechanics.contact.columns import (
+    AGE,
     ANCHOR,
     BACKED,
     BODY,
@@ -262,10 +263,11 @@ def after_points(T, S, row, bristles):
         patch = S.patch[slot]
         patch[UNTIL] = 0.0
         if patch[DEPTH] > 0.0:
+            patch[AGE] += 1.0
             if not quick:
                 longest = min(longest, bear(patch, bristles[STATES * slot :]))
             continue
-        patch[REST] = 0.0
+        patch[REST] = patch[AGE] = 0.0
         for k in range(0 if quick else STATES):
             bristles[STATES * slot + k] = 0.0
         if patch[DEPTH] < -1e20 or patch[MASS] == 0.0:

@@ -34,10 +34,19 @@ class Sweeps(Pack):
     stirred: npt.NDArray[np.int64]  # (n+1,) the last sweep that changed a speed of the body
     joined: npt.NDArray[np.int64]  # (K, 4)
     number: Floats  # (K, 45)
+    free: npt.NDArray[np.int64]  # (n+1,) 1 for bodies on which nothing but contacts and loads acts
+    # Efforts that are taken implicitly, see solvers.implicit_forces: how many there are, their rows
+    # (E, 6n), the velocities these give (E, 6n), what they take back per speed (E, E), scratch.
+    efforts: npt.NDArray[np.int64]
+    effort_row: Floats
+    effort_answer: Floats
+    effort_gain: Floats
+    effort_speed: Floats
 
 
-def new_sweeps(bodies: int, points: int) -> Sweeps:
-    """Room for that many bodies, the ground included, and points."""
+def new_sweeps(bodies: int, points: int, efforts: int, free: npt.NDArray[np.int64]) -> Sweeps:
+    """Room for that many bodies, the ground included, points and implicit efforts."""
+    size = 6 * (bodies - 1)
     return Sweeps(
         velocity=np.zeros((bodies, 6)),
         aimed=np.zeros((bodies, 6)),
@@ -47,6 +56,12 @@ def new_sweeps(bodies: int, points: int) -> Sweeps:
         stirred=np.zeros(bodies, dtype=np.int64),
         joined=np.zeros((points, 4), dtype=np.int64),
         number=np.zeros((points, NUMBERS)),
+        free=free,
+        efforts=np.zeros(1, dtype=np.int64),
+        effort_row=np.zeros((efforts, size)),
+        effort_answer=np.zeros((efforts, size)),
+        effort_gain=np.zeros((efforts, efforts)),
+        effort_speed=np.zeros(efforts),
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.contact.columns import (
+    AGE,
     BACKED,
     BELT,
     BELT_AXIS,
@@ -32,6 +33,7 @@ from impeto.core.mechanics.contact.columns import (
     STORED,
     THICKNESS,
 )
+from impeto.core.mechanics.contact.faces import held_face
 from impeto.core.mechanics.contact.law import (
     DAMPING_LIMIT,
     EXPONENT,
@@ -74,6 +76,8 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
     rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
     found, out = S.contact_work[4], S.patch[slot]
+    if found[0] <= T.shape_value[b, THICKNESS] and pooled == 0:
+        held_face(T, b, in_axes(place[b], out[NORMAL : NORMAL + 3]), found)
     depth = rounding_a + rounding_b - found[0]
     out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
     within = S.near_margin[BEYOND] > 0.0  # a step, at whose ends everything is asked for
@@ -133,6 +137,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         rule[DAMPING_LIMIT],
         out[IMPACT],
         closing,
+        out[AGE],
     )
     # What a point gives back is not to exceed what it took in: where it moves along its shape, the
     # depth can grow without work.

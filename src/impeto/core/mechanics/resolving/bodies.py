@@ -119,7 +119,8 @@ def _positive(field: str, value: float) -> None:
 
 
 def body_mass(scope: Scope, body: Body) -> MassProperties:
-    """Mass properties of a body in its own axes: typed where a mass is typed, else from shapes."""
+    """Mass properties of a body in its own axes: typed where a mass is typed, else from shapes;
+    point masses come on top of both."""
     if body.mass is not None:
         inertia = np.zeros((3, 3))
         if body.inertia is not None:
@@ -128,16 +129,22 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
             xy, xz, yz = scope.vector(body, "inertia_products", "inertia")
             inertia += np.array([[0, xy, xz], [xy, 0, yz], [xz, yz, 0]])
         center = np.zeros(3) if body.center is None else scope.vector(body, "center", "length")
-        return MassProperties(scope.field(body, "mass", "mass"), center, inertia)
+        typed = MassProperties(scope.field(body, "mass", "mass"), center, inertia)
+        if not body.point_masses:
+            return typed
+        return masses.together([typed, *_pieces(scope, body, body.point_masses)])
+    return masses.together(_pieces(scope, body, (*body.shapes, *body.point_masses)))
+
+
+def _pieces(scope: Scope, body: Body, parts: tuple[Shape | PointMass, ...]) -> list[MassProperties]:
     pieces = []
-    parts: list[Shape | PointMass] = [*body.shapes, *body.point_masses]
     for number, part in enumerate(parts, start=1):
         try:
             pieces.append(_piece(scope, part))
         except ModelError as error:
             place = f"{getattr(part, 'title', 'part')} {number}"
             raise error.placed(body.name, f"{place} {error.field}".strip()) from None
-    return masses.together(pieces)
+    return pieces
 
 
 def _piece(scope: Scope, part: Shape | PointMass) -> MassProperties:

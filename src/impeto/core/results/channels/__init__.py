@@ -10,6 +10,8 @@ from impeto.core.results.channels.base import Channel
 from impeto.core.results.clearance import BETWEEN, clearance
 from impeto.core.results.recording import Recording
 
+TOUCH = ".touch."
+
 
 def all_channels(recording: Recording) -> dict[str, Channel]:
     """Every channel of a recording by name."""
@@ -17,8 +19,19 @@ def all_channels(recording: Recording) -> dict[str, Channel]:
     return {c.name: c for module in modules for c in module.channels(recording)}
 
 
-def channel_on_demand(recording: Recording, path: str) -> Channel | None:
-    """A channel that is not listed because there are too many of its kind: 'A.clearance.B'."""
+def channel_on_demand(
+    recording: Recording, path: str, listed: dict[str, Channel]
+) -> Channel | None:
+    """A channel that is not listed because there are too many of its kind: 'A.clearance.B', and
+    those of a contact with its two bodies the other way round."""
+    a, between, rest = path.partition(TOUCH)
+    if between:
+        b, _, quantity = rest.partition(".")
+        other = listed.get(f"{b}{TOUCH}{a}.{quantity}")
+        if other is None:
+            return None
+        sign = -1.0 if quantity.startswith("force.") else 1.0
+        return Channel(path, other.kind, lambda: sign * other.values)
     a, between, b = path.partition(BETWEEN)
     if not between or a == b or not {a, b} <= recording.bodies.keys():
         return None

@@ -1,0 +1,80 @@
+"""Which face of a body a point is pressed into, once it is deeper than the edges are rounded.
+
+The distance field alone would send such a point out of the nearest side: a rim that lies over the
+edge of what it hits would find that side at no depth at all, and pass through. A point stays with
+the face through which it came in, as its normal before says, until it leaves the body.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.contact.columns import KIND, SIZE, THICKNESS
+from impeto.core.mechanics.contact.fields import BLOCK, CONE, PIPE, ROUND
+from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.tables import Tables
+
+Floats = npt.NDArray[np.float64]
+Vector3 = tuple[float, float, float]
+BESIDE = 1e-3  # of the thickness: how far beside a face a point still counts as over it
+FACING = 0.7  # cosine between the normal before and that of the face
+DEEPEST = 1.9  # times the depth of the middle: a point is not sent back through the whole body
+
+
+@kernel
+def held_face(T: Tables, b: int, normal: Vector3, found: Floats) -> None:
+    """Let a point stay with the face it came in through: its distance [m] from the core of shape B
+    and the way out are written to found (≥ 7,), which has its place in the axes of B at 4:7.
+
+    normal : (3,) before, axes of B, zeros where there is none
+    """
+    kind, size = T.shape[b, KIND], T.shape_value[b, SIZE : SIZE + 4]
+    thick = T.shape_value[b, THICKNESS]
+    beside = BESIDE * thick
+    if found[0] > beside or (kind != BLOCK and kind != ROUND and kind != PIPE and kind != CONE):
+        return
+    if kind == BLOCK:
+        k = 0
+        for i in range(1, 3):
+            if abs(normal[i]) > abs(normal[k]):
+                k = i
+        if abs(normal[k]) < FACING:
+            return
+        for i in range(3):
+            if i != k and abs(found[4 + i]) - size[i] > beside:
+                return
+        side = np.copysign(1.0, normal[k])
+        hold(found, side * found[4 + k] - size[k], k, side, thick)
+        return
+    half = size[1] if kind == ROUND else size[2]
+    radius = np.sqrt(found[4] ** 2 + found[5] ** 2)
+    if abs(normal[2]) >= FACING:
+        side = np.copysign(1.0, normal[2])
+        outer, inner = size[0], size[1] if kind == PIPE else 0.0
+        if kind == CONE:
+            outer = size[1] if side > 0.0 else size[0]
+        if outer == 0.0 or radius - outer > beside or inner - radius > beside:
+            return
+        hold(found, side * found[6] - half, 2, side, thick)
+    elif kind != CONE and radius > 0.0 and abs(found[6]) - half <= beside:
+        out = (normal[0] * found[4] + normal[1] * found[5]) / radius
+        if kind == PIPE and out <= -FACING:
+            depth = size[1] - radius
+        elif out >= FACING:
+            depth = radius - size[0]
+        else:
+            return
+        if found[0] + beside >= depth > -DEEPEST * thick:
+            found[0], found[3] = depth, 0.0
+            found[1] = np.copysign(found[4] / radius, out * found[4])
+            found[2] = np.copysign(found[5] / radius, out * found[5])
+
+
+@kernel
+def hold(found: Floats, depth: float, k: int, side: float, thick: float) -> None:
+    """The way out along axis k, where that is deeper than what the field says."""
+    if min(found[0], 0.0) + BESIDE * thick >= depth > -DEEPEST * thick:
+        found[0] = depth
+        for i in range(3):
+            found[1 + i] = side if i == k else 0.0

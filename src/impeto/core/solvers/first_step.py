@@ -1,0 +1,76 @@
+"""What a run begins with: how long a first step may be, also after a change of a switch, and which
+errors of currents and servo states matter."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.contact.columns import NEARING
+from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.tables import (
+    MOTOR_STATES,
+    SERVO_STATES,
+    SLIDE,
+    X_BRISTLES,
+    X_END,
+    X_MOTORS,
+    X_SERVOS,
+    Tables,
+    Workspace,
+)
+from impeto.core.solvers import switching as sw
+
+Floats = npt.NDArray[np.float64]
+BRISTLE = 0.1  # of the size: what errors of bristles are held against
+
+
+def fitting_step(
+    T: Tables, S: Workspace, state: sw.Integration, size: float, end: float, tolerance: float
+) -> float:
+    """A step [s] by how fast the state changes and how that bends (after Hairer, Nørsett, Wanner
+    1993, II.4). Leaves the evaluation at the present state in S and state.k[0].
+
+    size : m, of the mechanism;  end : s, of the run;  tolerance : relative error per step
+    """
+    n = len(T.mass) - 1
+    S.near_margin[NEARING] = np.inf  # whatever was fast before
+    if n == 0:
+        return end
+    scale = np.empty(13 * n)
+    scale[: 7 * n] = np.tile([size] * 3 + [1.0] * 4, n)
+    scale[7 * n :] = np.tile([float(state.scale[0])] * 3 + [float(state.scale[1])] * 3, n)
+    rate = state.k[0][: 13 * n] / scale
+    share = max(float(sw.present(T, S)[1:].mean()), 1.0 / n)  # the others are at rest
+    first = float(np.sqrt((rate**2).mean() / share))
+    h = min(0.01 / max(first, 1e-12 / end), 0.1 * end)
+    now = float(state.clock[sw.TIME])
+    state.trial[:] = state.y + h * state.k[0]
+    derivative(T, S, now + h, state.trial, state.rate)
+    bend = (state.rate[: 13 * n] - state.k[0][: 13 * n]) / (h * scale)
+    second = float(np.sqrt((bend**2).mean() / share))
+    derivative(T, S, now, state.y, state.k[0])  # back to where we are
+    S.before[:] = S.guard
+    state.counts[sw.EVALUATIONS] += 2
+    pace = max(first, float(np.sqrt(second)), 1e-3 / end)
+    return float(min(end, (0.01 * tolerance) ** 0.125 / pace))
+
+
+def floors(T: Tables, size: float) -> Floats:
+    """(extras,) sizes below which errors of currents, servo states and bristles do not matter;
+    infinite where no error does.
+
+    size : m, of the mechanism
+    """
+    floor = np.full(int(T.extra[X_END]), np.inf)
+    for motor, value in enumerate(T.motor_value):
+        if value[2] > 0.0:
+            floor[T.extra[X_MOTORS] + MOTOR_STATES * motor] = abs(value[0]) / value[1] + 1e-12
+    for servo, value in enumerate(T.servo_value):
+        first = T.extra[X_SERVOS] + SERVO_STATES * servo
+        coordinate = T.coordinate[T.effort[T.servo[servo, 0], 0]]
+        floor[first] = 1e-2 * (size if coordinate[1] == SLIDE else 1.0)
+        if np.isfinite(value[4]):
+            floor[first + 1] = value[3] if np.isfinite(value[3]) else value[4]
+    floor[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = BRISTLE * size
+    return floor

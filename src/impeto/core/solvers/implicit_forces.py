@@ -1,0 +1,308 @@
+"""Quick mode: forces that are stiff against the step, taken at its end.
+
+Every spring, damper, bushing, stop, servo and motor, and the gyroscopic torque of bodies that hang
+on others, has rows G of velocities u = G v along which it acts. Its effort at the end of the step
+is f + δ − k h u⁺ − c (u⁺ − u), with the slopes k over position and c over speed and what the clock
+and its own states add, δ: a linearly implicit step, which no stiffness makes unstable (Hairer and
+Wanner 1996, IV.7). The equations of motion keep their factor; the few rows are solved on top of it
+(Woodbury 1950).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.kkt import solve_once
+from impeto.core.mechanics.tables import (
+    BUMPER,
+    BY_PROGRAM,
+    MOTOR_STATES,
+    ROPE,
+    SERVO_STATES,
+    X_BUSHINGS,
+    X_EFFORTS,
+    X_LINKS,
+    X_MOTORS,
+    X_SERVOS,
+    X_SPRINGS,
+    X_STOPS,
+    Tables,
+    Workspace,
+)
+
+Floats = npt.NDArray[np.float64]
+SLOW = 0.01  # rad in a step: the torque of what turns less is taken as it is
+GYROSCOPIC = 0.55  # where within the step that torque is taken: a little behind its middle
+
+
+class ImplicitForces:
+    """The rows of a mechanism, filled anew for every step.
+
+    row : (K, 6n) G, velocities in the world, angular velocities in body axes
+    stiffness, damping : (K,) slopes k and c;  added : (K,) δ;  damped : (K,) effort of dampers now
+    """
+
+    def __init__(self, T: Tables) -> None:
+        n = len(T.mass) - 1
+        self.links = np.flatnonzero(T.link[:, 2] != BY_PROGRAM)
+        self.efforts = [e for e, row in enumerate(T.effort) if row[4] >= 0 or row[5] >= 0]
+        counts = (
+            len(self.links), len(T.spring), len(T.stop), 6 * len(T.bushing), len(self.efforts),
+        )  # fmt: skip
+        pairs = (T.joint_body[T.row[:, 0]], T.link[:, :2], T.bushing[:, :2])
+        self.turning = sorted({int(b) for pair in pairs for b in pair.ravel()} - {0})
+        self.first = np.concatenate([[0], np.cumsum(counts)]).astype(int)
+        forces = int(self.first[-1])
+        total = forces + 3 * len(self.turning)
+        self.free = np.ones(n + 1, dtype=np.int64)
+        self.free[self.turning] = 0
+        self.row = np.zeros((total, 6 * n))
+        self.stiffness, self.damping = np.zeros(total), np.zeros(total)
+        self.added, self.damped = np.zeros(total), np.zeros(total)
+        self.gyroscopic = np.zeros((len(self.turning), 3, 3))
+        self.answer, self.gain = np.zeros((0, 6 * n)), np.zeros((0, 0))
+        self.speed = np.zeros(0)
+        self.active = np.zeros(0, dtype=np.int64)  # rows that count in the step
+
+    def take(self, T: Tables, S: Workspace, y: Floats, rate: Floats, h: float) -> None:
+        """Fill the rows at a state that was evaluated; change the accelerations in `rate` to what
+        leads to the implicit velocities after h seconds."""
+        if not len(self.row):
+            return
+        n = len(T.mass) - 1
+        self._fill(T, S, y, h)
+        damping = self._damping()
+        slope = h * (np.diag(h * self.stiffness) + damping)
+        self.active = np.flatnonzero(np.abs(slope).any(axis=1) | (self.added != 0.0))
+        pick = self.active
+        row = np.ascontiguousarray(self.row[pick])
+        self.answer = np.zeros_like(row)
+        solve_rows(T, S, row, self.answer)
+        mobility = row @ self.answer.T
+        damping, slope = damping[np.ix_(pick, pick)], slope[np.ix_(pick, pick)]
+        self.speed = row @ y[7 * n : 13 * n]
+        given = h * (self.added[pick] + damping @ self.speed)
+        predicted = self.speed + h * (row @ rate[7 * n : 13 * n])
+        # u⁺ = u* + W (given − B u⁺), with B what the efforts take back per speed.
+        self.gain = slope @ np.linalg.inv(np.eye(len(pick)) + mobility @ slope)
+        impulse = given - self.gain @ (predicted + mobility @ given)
+        rate[7 * n : 13 * n] += (impulse @ self.answer) / h
+
+    def _damping(self) -> Floats:
+        """(K, K) c, with the gyroscopic torques' blocks."""
+        matrix = np.diag(self.damping)
+        first = int(self.first[-1])
+        for block in self.gyroscopic:
+            matrix[first : first + 3, first : first + 3] = block
+            first += 3
+        return matrix
+
+    def book(self, T: Tables, S: Workspace, y: Floats, new: Floats, rate: Floats, h: float) -> None:
+        """Powers of the step that ends with velocities `new` (6n,), into the extra states' rates;
+        states of motors and servos as they go on implicitly."""
+        if not len(self.active):
+            return
+        n, extra, bounds = len(T.mass) - 1, T.extra, self.first
+        first = 13 * n
+        before, after = self.row @ y[7 * n : 13 * n], self.row @ new
+        change = self.damping * (after - before)
+        lost = -(self.damped - change) * 0.5 * (before + after)
+        rate[first + extra[X_LINKS] + self.links] = lost[: bounds[1]]
+        rate[first + extra[X_SPRINGS] : first + extra[X_SPRINGS + 1]] = lost[bounds[1] : bounds[2]]
+        rate[first + extra[X_STOPS] : first + extra[X_STOPS + 1]] = lost[bounds[2] : bounds[3]]
+        bushings = lost[bounds[3] : bounds[4]].reshape(-1, 6).sum(axis=1)
+        rate[first + extra[X_BUSHINGS] : first + extra[X_BUSHINGS + 1]] = bushings
+        added = self.added - h * self.stiffness * after - change
+        for k, e in enumerate(self.efforts):
+            index = int(bounds[4]) + k
+            S.drive_effort[T.effort[e, 3]] += added[index]
+            rate[first + extra[X_EFFORTS] + e] = S.drive_effort[T.effort[e, 3]] * before[index]
+            self._states(T, S, y, rate, h, e, float(after[index]))
+
+    def _states(
+        self, T: Tables, S: Workspace, y: Floats, rate: Floats, h: float, e: int, speed: float
+    ) -> None:
+        """The current of a motor and the lagging effort of a servo at the end of the step."""
+        first, motor, servo = 13 * (len(T.mass) - 1), int(T.effort[e, 5]), int(T.effort[e, 4])
+        if motor >= 0 and S.on[T.effort[e, 2]] != 0.0:
+            at = first + int(T.extra[X_MOTORS]) + MOTOR_STATES * motor
+            supply, resistance, inductance, _, back, ratio = T.motor_value[motor, :6]
+            voltage = supply * S.signal[T.effort[e, 1]]
+            pushed = voltage - back * ratio * speed
+            current = pushed / resistance
+            if inductance > 0.0:
+                current = (inductance * y[at] + h * pushed) / (inductance + h * resistance)
+                rate[at] = (current - y[at]) / h
+            rate[at + 1 : at + 3] = voltage * current, resistance * current**2
+        if servo >= 0 and T.servo_value[servo, 5] == 0.0 and np.isfinite(T.servo_value[servo, 4]):
+            at = first + int(T.extra[X_SERVOS]) + SERVO_STATES * servo + 1
+            most, lag = T.servo_value[servo, 4], T.servo_value[servo, 7]
+            if abs(rate[at]) < most:
+                rate[at] *= lag / (lag + h)
+
+    def _fill(self, T: Tables, S: Workspace, y: Floats, h: float) -> None:
+        self.row[:] = 0.0
+        for values in (self.stiffness, self.damping, self.added, self.damped):
+            values[:] = 0.0
+        for k, link in enumerate(self.links):
+            self._link(T, S, k, int(link))
+        first = int(self.first[1])
+        for k in range(len(T.spring)):
+            self._spring(T, S, first + k, k)
+        first = int(self.first[2])
+        for k in range(len(T.stop)):
+            self._stop(T, S, first + k, k)
+        first = int(self.first[3])
+        for k in range(len(T.bushing)):
+            self._bushing(T, S, first + 6 * k, k)
+        first = int(self.first[4])
+        for k, e in enumerate(self.efforts):
+            self._drive(T, S, y, first + k, e, h)
+        first = int(self.first[5])
+        for k, body in enumerate(self.turning):
+            self._gyroscope(T, S, first + 3 * k, k, body, h)
+
+    def _put(self, S: Workspace, index: int, body: int, force: Floats, torque: Floats) -> None:
+        """What an effort of one does to a body: force and torque about its centre, world."""
+        if body > 0:
+            at = 6 * (body - 1)
+            self.row[index, at : at + 3] += force
+            self.row[index, at + 3 : at + 6] += S.rotation[body].T @ torque
+
+    def _coordinate(self, T: Tables, S: Workspace, index: int, c: int) -> None:
+        for side in range(2):
+            body = int(T.joint_body[T.coordinate[c, 0], side])
+            unit = S.unit[c, 6 * side : 6 * side + 6]
+            self._put(S, index, body, unit[:3], unit[3:])
+
+    def _link(self, T: Tables, S: Workspace, index: int, link: int) -> None:
+        law, element, over_length, over_speed, _, switch = T.link[link, 2:]
+        if S.on[element] == 0.0:
+            return
+        a, b = T.link[link, :2]
+        line, length = S.line[link], S.length[link, 0]
+        along = line[6:9] / length
+        self._put(S, index, int(a), -along, -np.cross(line[:3], along))
+        self._put(S, index, int(b), along, np.cross(line[3:6], along))
+        stiffness, _, _, damping = T.link_value[link]
+        if law in (ROPE, BUMPER):
+            if not (S.switch[switch] and S.switch[switch + 1]):
+                return
+        else:
+            stiffness += curve_slope(T, S, int(over_length))
+            damping += curve_slope(T, S, int(over_speed))
+        self.stiffness[index], self.damping[index] = max(stiffness, 0.0), max(damping, 0.0)
+        self.damped[index] = -T.link_value[link, 3] * S.length[link, 1]
+
+    def _spring(self, T: Tables, S: Workspace, index: int, spring: int) -> None:
+        c, element, over_position, over_speed = T.spring[spring]
+        if S.on[element] == 0.0:
+            return
+        self._coordinate(T, S, index, int(c))
+        stiffness, _, _, damping = T.spring_value[spring]
+        self.stiffness[index] = max(stiffness + curve_slope(T, S, int(over_position)), 0.0)
+        self.damping[index] = max(damping + curve_slope(T, S, int(over_speed)), 0.0)
+        self.damped[index] = -damping * S.rate[c]
+
+    def _stop(self, T: Tables, S: Workspace, index: int, stop: int) -> None:
+        c, element, side, switch = T.stop[stop]
+        if S.on[element] == 0.0 or not (S.switch[switch] and S.switch[switch + 1]):
+            return
+        self._coordinate(T, S, index, int(c))
+        limit, stiffness, factor, _ = T.stop_value[stop]
+        depth, closing = side * (S.coordinate[c] - limit), side * S.rate[c]
+        self.stiffness[index] = stiffness * max(1.0 + factor * closing / S.memory[switch], 0.0)
+        self.damping[index] = stiffness * max(depth, 0.0) * factor / S.memory[switch]
+        self.damped[index] = -self.damping[index] * S.rate[c]
+
+    def _bushing(self, T: Tables, S: Workspace, index: int, bushing: int) -> None:
+        """Slides of the point on B along the axes of A, and turns about them."""
+        a, b, element = (int(value) for value in T.bushing[bushing])
+        if S.on[element] == 0.0:
+            return
+        arm = S.rotation[b] @ T.bushing_point[bushing, 1]
+        lever = S.x[b] + arm - S.x[a]
+        axes = S.rotation[a] @ T.bushing_axes[bushing, 0]
+        relative = (
+            S.v[b] + np.cross(S.spin[b], arm) - S.v[a] - np.cross(S.spin[a], lever),
+            S.spin[b] - S.spin[a],
+        )
+        for part in range(2):
+            values = T.bushing_value[bushing, 2 * part : 2 * part + 2]
+            for k in range(3):
+                axis, at, none = axes[:, k], index + 3 * part + k, np.zeros(3)
+                force, turn_a, turn_b = none, axis, axis
+                if part == 0:
+                    force, turn_a, turn_b = axis, np.cross(lever, axis), np.cross(arm, axis)
+                self._put(S, at, a, -force, -turn_a)
+                self._put(S, at, b, force, turn_b)
+                self.stiffness[at], self.damping[at] = values[0, k], values[1, k]
+                self.damped[at] = -values[1, k] * float(axis @ relative[part])
+
+    def _drive(self, T: Tables, S: Workspace, y: Floats, index: int, e: int, h: float) -> None:
+        c, program, element, _, servo, motor = (int(value) for value in T.effort[e])
+        if S.on[element] == 0.0:
+            return
+        self._coordinate(T, S, index, c)
+        if motor >= 0:
+            supply, resistance, inductance, torque, back, ratio = T.motor_value[motor, :6]
+            eased = inductance + h * resistance
+            self.damping[index] = torque * back * ratio**2 * h / eased
+            if inductance == 0.0:
+                self.damping[index] = torque * back * ratio**2 / resistance
+                return
+            pushed = supply * S.signal[program] - back * ratio * S.rate[c]
+            now = S.current[motor]
+            later = (inductance * now + h * pushed) / eased
+            self.added[index] = torque * ratio * (later - now)
+            return
+        value, switch = T.servo_value[servo], int(T.servo[servo, 3])
+        if value[5] > 0.0 or np.isfinite(value[4]) or S.switch[switch] or S.switch[switch + 1]:
+            return
+        coming = S.signal[T.servo[servo, 1]]
+        gain = value[0] + h * value[1]
+        if value[6] != 0.0:
+            error = S.signal[program] - S.rate[c]
+            self.damping[index], self.added[index] = gain, h * value[1] * error
+            return
+        error = S.signal[program] - S.coordinate[c]
+        self.stiffness[index], self.damping[index] = gain, value[2]
+        self.added[index] = h * value[1] * error + h * gain * coming
+
+    def _gyroscope(self, T: Tables, S: Workspace, index: int, k: int, body: int, h: float) -> None:
+        """Three rows of the angular velocity in body axes; slope of ω × J ω."""
+        at = 6 * (body - 1) + 3
+        w, J = S.rotation[body].T @ S.spin[body], T.inertia[body]
+        self.gyroscopic[k] = 0.0
+        if h * float(np.linalg.norm(w)) < SLOW:
+            return
+        self.row[index : index + 3, at : at + 3] = np.eye(3)
+        self.gyroscopic[k] = GYROSCOPIC * (_cross(w) @ J - _cross(J @ w))
+
+
+def _cross(w: Floats) -> Floats:
+    return np.array([[0.0, -w[2], w[1]], [w[2], 0.0, -w[0]], [-w[1], w[0], 0.0]])
+
+
+def curve_slope(T: Tables, S: Workspace, curve: int) -> float:
+    """Slope of a curve where it was looked up last; 0 for none."""
+    if curve < 0:
+        return 0.0
+    switch = T.curve[curve, 2]
+    _, *c = piece = T.curve_piece[S.switch[switch]]
+    s = float(S.memory[switch] - piece[0])
+    return float(c[1] + s * (2.0 * c[2] + 3.0 * s * c[3]))
+
+
+@kernel  # type: ignore[untyped-decorator]
+def solve_rows(T: Tables, S: Workspace, row: Floats, answer: Floats) -> None:
+    """answer (K, 6n) : velocities that impulses along the rows (K, 6n) give, joints in force."""
+    for k in range(row.shape[0]):
+        S.right[:] = 0.0
+        for i in range(row.shape[1]):
+            S.right[i] = row[k, i]
+        solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
+        for i in range(row.shape[1]):
+            answer[k, i] = S.right[i]
