@@ -3,15 +3,24 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
+
 from impeto.core import simulate as core
+from impeto.core.errors import ChannelError
+from impeto.core.geometry.mass import MassProperties, together
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.mechanics.resolve import resolve
 from impeto.core.model.elements import Dataset
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
+from impeto.core.results.figures import Figures, figures
 from impeto.core.results.recording import Recording as CoreRecording
+from impeto.core.results.sizing import Cloud, cloud
+from impeto.core.results.trust import Trust, trust
 from impeto.core.solvers.run import Progress
 from impeto.services import batch, meshes, model_file, recording_file, scratch, tables
 
@@ -19,6 +28,35 @@ from impeto.services import batch, meshes, model_file, recording_file, scratch, 
 class Recording(CoreRecording):
     """A solved run. `recording["crank_pin.force.x"]` is a read-only array in SI units over
     `recording.time`; `recording.channels("pin")` finds names; `save` keeps it in a file."""
+
+    def vector(self, name: str) -> npt.NDArray[np.float64]:
+        """(N, 3) the components x, y, z of a channel, such as 'crank_pin.force', in SI units."""
+        return np.stack([self[f"{name}.{axis}"] for axis in "xyz"], axis=1)
+
+    @property
+    def trust(self) -> Trust:
+        """How far the run can be trusted: `level` ('good', 'doubtful', 'bad') and its reasons."""
+        return trust(self)
+
+    def figures(self, name: str, begin: float = 0.0, end: float = np.inf) -> Figures:
+        """Figures of a channel between two instants [s]: minimum, maximum, mean, RMS, peak."""
+        within = (self.time >= begin) & (self.time <= end)
+        if not within.any():
+            raise ChannelError(f"The run has no instant between {begin:g} and {end:g} s.")
+        return figures(self.time[within], self[name][within])
+
+    def sizing(self, drive: str) -> Cloud:
+        """Effort over speed of a drive, and its margin under a limit curve."""
+        if drive not in {d.name for d in self.system.mechanism.drives}:
+            raise ChannelError(f"There is no drive '{drive}' in this run.")
+        return cloud(self, drive)
+
+    def export_csv(
+        self, path: str | Path, channels: Sequence[str], units: Mapping[str, str] | None = None
+    ) -> None:
+        """Write channels over time; units by channel name, such as {'pin.force': 'kN'}, else SI.
+        Raises ChannelError, FormulaError or FileError."""
+        tables.export_csv(self, channels, path, units)
 
     def save(self, path: str | Path) -> None:
         """Write the recording, with its model and case, to an HDF5 file. Raises FileError."""
@@ -36,17 +74,23 @@ def simulate(
     until: Written | None = None,
     tol: float | str | None = None,
     progress: Progress | None = None,
+    outputs: core.Asked | None = None,
 ) -> Recording:
     """Solve a model in one of its cases and return the recording.
 
     until : end time, SI number or text with a unit; the model's own when None
     tol : relative error per step, or 'draft', 'normal', 'fine'
     progress : called with the share done and the seconds solved; returns False to stop
+    outputs : how many per second, or the instants [s]; the model's own when None
 
     Raises ModelError with element, field and remedy where the model cannot be run. A run that
     fails or is stopped on the way keeps what was solved and says why in `recording.stopped`.
     """
-    return _public(core.simulate(model, case, until, tol, progress, scratch.allocate))
+    room = scratch.Scratch()
+    recording = core.simulate(model, case, until, tol, progress, room.allocate, outputs)
+    if room.note:
+        recording = dataclasses.replace(recording, notes=(*recording.notes, room.note))
+    return _public(recording)
 
 
 def open_recording(path: str | Path) -> Recording:
@@ -75,6 +119,18 @@ def simulate_all(
     names = list(model.cases) if cases is None else list(cases)
     solved = batch.simulate_cases(model, names, until, tol, progress)
     return {name: _public(recording) for name, recording in solved.items()}
+
+
+def masses(model: Model, case: str | None = None) -> dict[str, MassProperties]:
+    """Mass [kg], centre [m] and inertia about it [kg m²] of every body as drawn, in world axes, and
+    of all of them together under ''. Raises ModelError."""
+    found = {
+        body.name: MassProperties(body.mass, body.center, body.inertia).placed(
+            body.position, body.rotation
+        )
+        for body in resolve(model, case, copies=False).bodies[1:]
+    }
+    return found | {"": together(list(found.values()))}
 
 
 def read_mesh(path: str | Path) -> Triangles:

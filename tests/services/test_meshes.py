@@ -75,13 +75,13 @@ def test_a_model_is_read_with_the_meshes_beside_it(tmp_path):
         impeto.load(path)
 
 
-def test_a_model_that_moves_names_its_meshes_from_the_new_folder(tmp_path):
+def test_a_model_that_moves_takes_the_meshes_along_that_lie_elsewhere(tmp_path):
     (tmp_path / "parts").mkdir()
     written(tmp_path / "parts" / "hook.stl")
     model = meshes.with_meshes(hooked("parts/hook.stl"), tmp_path)
     (tmp_path / "models").mkdir()
     moved = meshes.moved_meshes(model, tmp_path, tmp_path / "models")
-    assert meshes.mesh_files(moved) == {"../parts/hook.stl"} == set(moved.geometry)
+    assert meshes.mesh_files(moved) == {"meshes/hook.stl"} == set(moved.geometry)
     assert meshes.with_meshes(moved.changed(geometry={}), tmp_path / "models") == moved
 
 

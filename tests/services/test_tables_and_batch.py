@@ -77,7 +77,8 @@ def test_a_case_that_cannot_run_is_named_by_the_processes():
 
 
 def test_large_arrays_live_in_a_file_and_behave_like_others():
-    small, large = scratch.allocate((10, 3)), scratch.allocate((5_000_000,))
+    room = scratch.Scratch()
+    small, large = room.allocate((10, 3)), room.allocate((5_000_000,))
     assert small.base is None
     assert isinstance(large.base, np.memmap) or large.base is not None
     large[123] = 4.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 from collections.abc import Iterable
 from dataclasses import replace
@@ -13,8 +14,9 @@ from impeto.core.errors import FileError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.elements import Body, Mesh
 from impeto.core.model.model import Model
-from impeto.services.atomic import reason
+from impeto.services.atomic import reason, replacing
 
+COPIES = "meshes"  # folder beside a model for meshes from elsewhere
 SUFFIXES = (".stl", ".obj", ".ply")
 LARGEST = 400_000_000  # bytes
 MOST_FACES = 2_000_000
@@ -30,9 +32,14 @@ def read_mesh(path: str | Path) -> Triangles:
     if path.suffix.lower() not in SUFFIXES:
         raise FileError(f"'{path}' is not a mesh file: its name must end in {', '.join(SUFFIXES)}.")
     try:
+        if path.exists() and not path.is_file():
+            raise FileError(f"'{path}' is not a file.")
         if path.stat().st_size > LARGEST:
             raise FileError(f"'{path}' is too large: at most {LARGEST // 1_000_000} MB.")
-        read = trimesh.load_mesh(path, process=False, maintain_order=True, skip_materials=True)
+        read = trimesh.load_mesh(
+            _stream(path), file_type=path.suffix.lower()[1:], process=False, maintain_order=True,
+            skip_materials=True, group_material=False,
+        )  # fmt: skip
         vertices = np.asarray(read.vertices, dtype=float)
         faces = np.asarray(read.faces, dtype=np.int64)
     except OSError as error:
@@ -46,14 +53,30 @@ def read_mesh(path: str | Path) -> Triangles:
         NotImplementedError,
     ) as error:
         raise FileError(f"'{path}' is not a mesh of triangles that can be read.") from error
-    if not len(faces) or faces.shape[1] != 3 or not np.isfinite(vertices).all():
+    except ImportError as error:
+        raise FileError(f"'{path}' is written in a way that is not known here.") from error
+    if not len(faces) or faces.ndim != 2 or faces.shape[1] != 3 or not np.isfinite(vertices).all():
         raise FileError(f"'{path}' holds no triangles, or points that are not numbers.")
+    if int(faces.min()) < 0 or int(faces.max()) >= len(vertices):
+        raise FileError(f"'{path}' is damaged: a triangle names a point that is not there.")
     if len(faces) > MOST_FACES:
         raise FileError(
             f"'{path}' has {len(faces):,} triangles: reduce it to {MOST_FACES:,} in the program "
             "that made it."
         )
     return _joined(vertices, faces)
+
+
+def _stream(path: Path) -> io.BytesIO | io.StringIO:
+    """What a mesh file holds; text in an older alphabet is read as that of Western Europe, as only
+    names can have such letters."""
+    content = path.read_bytes()
+    if path.suffix.lower() != ".obj":
+        return io.BytesIO(content)
+    try:
+        return io.StringIO(content.decode("utf-8"))
+    except UnicodeDecodeError:
+        return io.StringIO(content.decode("latin-1"))
 
 
 def _joined(vertices: np.ndarray, faces: np.ndarray) -> Triangles:
@@ -84,7 +107,21 @@ def with_meshes(model: Model, folder: str | Path) -> Model:
 
 def read_all(names: Iterable[str], folder: Path) -> dict[str, Triangles]:
     """The surfaces in mesh files by their paths from a folder. Raises FileError."""
-    return {name: read_mesh(folder / name) for name in sorted(names)}
+    return {name: read_mesh(_within(folder, name)) for name in sorted(names)}
+
+
+def _within(folder: Path, name: str) -> Path:
+    """A path in a folder or below it. Raises FileError for one that leads out, by links too."""
+    try:
+        path = (folder / name).resolve()
+        if path.is_relative_to(folder.resolve()):
+            return path
+    except (OSError, ValueError, RuntimeError) as error:
+        raise FileError(f"'{name}' is not the name of a mesh file.") from error
+    raise FileError(
+        f"The mesh file '{name}' lies outside the model's folder: copy it beside the model and "
+        "name it from there."
+    )
 
 
 def likely_unit(surface: Triangles) -> str:
@@ -93,8 +130,9 @@ def likely_unit(surface: Triangles) -> str:
 
 
 def moved_meshes(model: Model, old: Path, new: Path) -> Model:
-    """The model with its mesh files named from another folder."""
-    names = {name: seen_from(new, old / name) for name in mesh_files(model)}
+    """The model with its mesh files named from another folder. Those that lie outside of it are
+    copied into its folder 'meshes', as a model is not to reach out of its own. Raises FileError."""
+    names = {name: _kept_within(new, old / name) for name in mesh_files(model)}
     if all(name == other for name, other in names.items()):
         return model
     elements = []
@@ -108,6 +146,23 @@ def moved_meshes(model: Model, old: Path, new: Path) -> Model:
         elements.append(element)
     geometry = {names.get(name, name): surface for name, surface in model.geometry.items()}
     return model.changed(elements=elements, geometry=geometry)
+
+
+def _kept_within(folder: Path, path: Path) -> str:
+    """A path as a model in that folder names it; the file is copied where it lies outside."""
+    seen = seen_from(folder, path)
+    if not seen.startswith("..") or not path.is_file():
+        return seen
+    content = path.read_bytes()
+    target, number = folder / COPIES / path.name, 1
+    while target.exists() and target.read_bytes() != content:
+        number += 1
+        target = folder / COPIES / f"{path.stem}_{number}{path.suffix}"
+    if not target.exists():
+        target.parent.mkdir(exist_ok=True)
+        with replacing(target) as temporary:
+            temporary.write_bytes(content)
+    return seen_from(folder, target)
 
 
 def seen_from(folder: Path, path: Path) -> str:

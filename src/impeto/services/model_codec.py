@@ -34,6 +34,7 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.signals import SIGNALS
 
 FORMAT = 2
+LARGEST_NUMBER = 10**100
 _TOP = ("format", "name", "elements", "cases", "settings")
 
 
@@ -155,7 +156,7 @@ def _table(data: Any, place: str) -> list[tuple[str, Any]]:
 
 def _element(name: str, data: Any) -> Element:
     kind = data.get("kind") if isinstance(data, dict) else None
-    if kind not in ELEMENTS:
+    if not isinstance(kind, str) or kind not in ELEMENTS:
         raise ModelError(
             f"'{kind}' is not a kind of element",
             element=name,
@@ -219,6 +220,8 @@ def _columns(item: Any, place: str, key: str) -> dict[str, tuple[float, ...]]:
         if not all(isinstance(n, (int, float)) and not isinstance(n, bool) for n in
                    _listed(numbers, place, key)):  # fmt: skip
             raise ModelError(f"'{title}' holds something that is no number", element=place)
+        if any(abs(n) > LARGEST_NUMBER for n in numbers):
+            raise ModelError(f"'{title}' holds a number that is too large", element=place)
         columns[title] = tuple(map(float, numbers))
     return columns
 
@@ -231,7 +234,7 @@ def _listed(item: Any, place: str, key: str) -> list[Any]:
 
 def _tagged(item: Any, classes: Any, place: str, key: str) -> Any:
     kind = item.get("kind") if isinstance(item, dict) else None
-    if kind not in classes:
+    if not isinstance(kind, str) or kind not in classes:
         raise ModelError(
             f"'{kind}' is not a kind that fits here",
             element=place,

@@ -21,6 +21,8 @@ def load(path: str | Path) -> Model:
     sentence."""
     path = Path(path)
     try:
+        if not path.is_file() and path.exists():
+            raise FileError(f"'{path}' is not a file.")
         if path.stat().st_size > LARGEST:
             raise FileError(f"'{path}' is too large to be a model.")
         text = path.read_text(encoding="utf-8")
@@ -28,14 +30,19 @@ def load(path: str | Path) -> Model:
         raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
     except UnicodeDecodeError as error:
         raise FileError(f"'{path}' is not an Impeto model: it is not text.") from error
+    except ValueError as error:  # a path with a NUL
+        raise FileError(f"'{path}' is not the name of a file.") from error
     return with_meshes(parse(text, str(path)), path.parent)
 
 
 def parse(text: str, place: str = "The text") -> Model:
     """Model from the text of a model file."""
     try:
-        data = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+        data = json.loads(text, parse_constant=_no_number)
+        json.dumps(data, ensure_ascii=False).encode("utf-8")
+    except UnicodeEncodeError as error:
+        raise FileError(f"'{place}' holds half a letter, which cannot be written.") from error
+    except (ValueError, RecursionError) as error:
         where = f" (line {error.lineno})" if isinstance(error, json.JSONDecodeError) else ""
         raise FileError(
             f"'{place}' is not an Impeto model: it is not valid JSON{where}."
@@ -44,6 +51,10 @@ def parse(text: str, place: str = "The text") -> Model:
         return decode(data)
     except FileError as error:
         raise FileError(f"'{place}': {error}") from None
+
+
+def _no_number(word: str) -> float:
+    raise ValueError(f"{word} is not a number")
 
 
 def save(model: Model, path: str | Path) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import json
 from pathlib import Path
+from typing import Any
 
 import h5py
 import numpy as np
@@ -13,13 +14,14 @@ from impeto.core.errors import FileError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
-from impeto.core.mechanics.tables import TOUCH_WIDTH
+from impeto.core.mechanics.system import System, build_system
+from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_WIDTH
 from impeto.core.results.recording import ARRAYS, Recording, Statistics
 from impeto.services import model_file
 from impeto.services.atomic import reason, replacing
 
 FORMAT = 3
+MOST_PACKED = 1100  # times the size of the file: what its packing can hold
 BEFORE_CONTACT = 2  # the same without points of contact
 
 
@@ -29,6 +31,7 @@ def save_recording(recording: Recording, path: str | Path) -> None:
         file.attrs["format"] = FORMAT
         file.attrs["case"] = recording.case
         file.attrs["stopped"] = recording.stopped
+        file.attrs["cancelled"] = recording.cancelled
         file.attrs["bodies"] = [body.name for body in recording.system.mechanism.bodies[1:]]
         file.attrs["rows"] = [f"{row.owner}: {row.freedom}" for row in recording.system.rows]
         file.attrs["units"] = "SI: m, kg, s, rad, N, N m"
@@ -50,80 +53,139 @@ def save_recording(recording: Recording, path: str | Path) -> None:
 def open_recording(path: str | Path) -> Recording:
     """Read a recording file. Raises FileError where it is missing or foreign."""
     path = Path(path)
-    if not path.is_file():
-        raise FileError(f"'{path}' cannot be read: no such file.")
     try:
+        if not path.is_file():
+            raise FileError(f"'{path}' cannot be read: no such file.")
+        size = path.stat().st_size
         with h5py.File(path, "r") as file:
-            written = file.attrs.get("format")
-            if written not in (FORMAT, BEFORE_CONTACT) or "model" not in file:
-                raise FileError(f"'{path}' is not an Impeto recording of format {FORMAT}.")
-            model = model_file.parse(file["model"][()].decode("utf-8"), str(path))
-            model = model.changed(geometry=_geometry(file))
-            case = str(file.attrs["case"])
-            arrays = _arrays(file, written)
-            about = dict(file["time"].attrs)
-            stopped = str(file.attrs["stopped"])
-            notes = tuple(map(str, file.attrs["notes"]))
-            marks = tuple(Mark(*mark) for mark in json.loads(file["marks"][()]))
-    except (OSError, KeyError, ValueError, TypeError) as error:
-        why = reason(error) if isinstance(error, OSError) else f"{error} is missing"
+            return _read(file, path, size)
+    except (OSError, KeyError, ValueError, TypeError, IndexError, OverflowError) as error:
+        why = reason(error) if isinstance(error, OSError) else f"{error} is not as it should be"
         raise FileError(f"'{path}' is not an Impeto recording: {why}.") from error
+
+
+def _read(file: h5py.File, path: Path, size: int) -> Recording:
+    written = file.attrs.get("format")
+    if written not in (FORMAT, BEFORE_CONTACT) or "model" not in file:
+        raise FileError(f"'{path}' is not an Impeto recording of format {FORMAT}.")
+    model = model_file.parse(_text(file, "model", size), str(path))
+    model = model.changed(geometry=_geometry(file, size))
+    case, stopped = str(file.attrs["case"]), str(file.attrs["stopped"])
+    notes = tuple(map(str, file.attrs["notes"]))
+    about = dict(_array(file, "time").attrs)
     values = {}
     for field in dataclasses.fields(Statistics):
         kind = {"str": str, "int": int, "float": float}[str(field.type)]
         values[field.name] = kind(about[field.name])
     system = build_system(resolve(model, case))
-    measured = int(system.tables.measured[-1])
-    _check_shapes(path, arrays, len(system.start), len(system.rows), system.moving, measured)
-    statistics = Statistics(**values)
+    arrays = _arrays(file, path, written, size, system)
+    marks = json.loads(_text(file, "marks", size))
+    if not isinstance(marks, list):
+        raise ValueError("'marks'")
     return Recording(
         model=model,
         case=case,
-        statistics=statistics,
+        statistics=Statistics(**values),
         system=system,
-        marks=marks,
+        marks=tuple(_mark(mark) for mark in marks),
         notes=notes,
         stopped=stopped,
+        cancelled=bool(file.attrs.get("cancelled", False)),
         **arrays,
     )
 
 
-def _geometry(file: h5py.File) -> dict[str, Triangles]:
+def _array(file: h5py.Group, name: str) -> h5py.Dataset:
+    """An array that is in the file itself: what points elsewhere is not followed."""
+    link = file.get(name, getlink=True)
+    found = file[name] if isinstance(link, h5py.HardLink) else None
+    if not isinstance(found, h5py.Dataset) or found.is_virtual or found.external:
+        raise ValueError(f"'{name}'")
+    return found
+
+
+def _numbers(file: h5py.Group, name: str, size: int) -> np.ndarray:
+    """The numbers of an array that a file of that size can hold."""
+    found = _array(file, name)
+    if found.dtype.kind not in "fiu" or found.nbytes > MOST_PACKED * size:
+        raise ValueError(f"'{name}'")
+    return np.array(found, dtype=float)
+
+
+def _text(file: h5py.File, name: str, size: int) -> str:
+    found = _array(file, name)
+    if found.shape != ():
+        raise ValueError(f"'{name}'")
+    content = found[()]
+    if not isinstance(content, bytes):
+        raise ValueError(f"'{name}'")
+    return content.decode("utf-8")
+
+
+def _mark(written: list[Any]) -> Mark:
+    time, element, text = written
+    if not (isinstance(time, (int, float)) and isinstance(element, str) and isinstance(text, str)):
+        raise ValueError("a mark")
+    return Mark(float(time), element, text)
+
+
+def _geometry(file: h5py.File, size: int) -> dict[str, Triangles]:
     """Surfaces that the model's shapes took from files."""
-    return {
-        str(group.attrs["file"]): Triangles(
-            np.array(group["vertices"], dtype=float), np.array(group["faces"], dtype=np.int64)
-        )
-        for group in file.get("geometry", {}).values()
-    }
+    surfaces: dict[str, Triangles] = {}
+    if "geometry" not in file:
+        return surfaces
+    if not isinstance(file.get("geometry", getlink=True), h5py.HardLink):
+        raise ValueError("'geometry'")
+    for name in file["geometry"]:
+        if not isinstance(file["geometry"].get(name, getlink=True), h5py.HardLink):
+            raise ValueError("'geometry'")
+        group = file["geometry"][name]
+        vertices = _numbers(group, "vertices", size)
+        faces = _numbers(group, "faces", size).astype(np.int64)
+        if vertices.ndim != 2 or vertices.shape[1] != 3 or faces.ndim != 2 or faces.shape[1] != 3:
+            raise ValueError("'geometry'")
+        if not np.isfinite(vertices).all() or not len(faces) or faces.min() < 0:
+            raise ValueError("'geometry'")
+        if faces.max() >= len(vertices):
+            raise ValueError("'geometry'")
+        surfaces[str(group.attrs["file"])] = Triangles(vertices, faces)
+    return surfaces
 
 
-def _arrays(file: h5py.File, written: int) -> dict[str, np.ndarray]:
+def _arrays(
+    file: h5py.File, path: Path, written: int, size: int, system: System
+) -> dict[str, np.ndarray]:
+    """All arrays of a recording of that system, each checked before it is read."""
     names = ARRAYS if written == FORMAT else ARRAYS[:-2]
-    arrays = {name: np.array(file[name], dtype=float) for name in names}
+    count = _array(file, "time").shape[0]
+    wanted = {
+        "time": (count,),
+        "state": (count, len(system.start)),
+        "acceleration": (count, system.moving, 6),
+        "multiplier": (count, len(system.rows)),
+        "coordinate": (count, len(system.tables.coordinate), 3),
+        "measured": (count, int(system.tables.measured[-1])),
+        "touch_end": (count,),
+    }
+    for name in names:
+        shape = _array(file, name).shape
+        if shape != wanted.get(name, (*shape[:1], TOUCH_WIDTH)):
+            raise FileError(f"'{path}' is damaged: '{name}' has the shape {shape}.")
+    arrays = {name: _numbers(file, name, size) for name in names}
     if written == BEFORE_CONTACT:
-        arrays |= {"touch": np.zeros((0, TOUCH_WIDTH)), "touch_end": np.zeros(len(arrays["time"]))}
+        arrays |= {"touch": np.zeros((0, TOUCH_WIDTH)), "touch_end": np.zeros(count)}
     arrays["touch_end"] = arrays["touch_end"].astype(np.int64)
+    _check_order(path, arrays, len(system.tables.shape))
     return arrays
 
 
-def _check_shapes(
-    path: Path,
-    arrays: dict[str, np.ndarray],
-    size: int,
-    rows: int,
-    bodies: int,
-    measured: int,
-) -> None:
-    count = len(arrays["time"])
-    wanted = {
-        "state": (count, size),
-        "acceleration": (count, bodies, 6),
-        "multiplier": (count, rows),
-        "measured": (count, measured),
-        "touch": (int(arrays["touch_end"][-1]), TOUCH_WIDTH),
-        "touch_end": (count,),
-    }
-    for name, shape in wanted.items():
-        if arrays[name].shape != shape:
-            raise FileError(f"'{path}' is damaged: '{name}' has the shape {arrays[name].shape}.")
+def _check_order(path: Path, arrays: dict[str, np.ndarray], shapes: int) -> None:
+    """Times that increase, points of contact that belong to shapes and to instants."""
+    time, end, touch = arrays["time"], arrays["touch_end"], arrays["touch"]
+    if not len(time) or not np.isfinite(time).all() or (np.diff(time) <= 0.0).any():
+        raise FileError(f"'{path}' is damaged: its instants do not follow each other.")
+    if (np.diff(end, prepend=0) < 0).any() or int(end[-1]) != len(touch):
+        raise FileError(f"'{path}' is damaged: its points of contact belong to no instant.")
+    for column in (TOUCH_A, TOUCH_B):
+        if len(touch) and not ((touch[:, column] >= 0) & (touch[:, column] < shapes)).all():
+            raise FileError(f"'{path}' is damaged: a point of contact belongs to no shape.")

@@ -3,28 +3,45 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from impeto.core.errors import FileError
+from impeto.core.errors import FileError, FormulaError
 from impeto.core.model.elements import Dataset, Drive, Load
 from impeto.core.model.model import Model
 from impeto.core.model.signals import Table
-from impeto.core.model.units import KINDS
+from impeto.core.model.units import KINDS, article, same_dimension, unit
 from impeto.core.results.recording import Recording
 from impeto.services.atomic import reason, replacing
 
 
-def export_csv(recording: Recording, channels: Sequence[str], path: str | Path) -> None:
-    """Write chosen channels over time in SI units. Raises ChannelError or FileError."""
+def export_csv(
+    recording: Recording,
+    channels: Sequence[str],
+    path: str | Path,
+    units: Mapping[str, str] | None = None,
+) -> None:
+    """Write chosen channels over time, in SI units or those given by channel. Raises ChannelError,
+    FormulaError or FileError."""
     chosen = [recording.channel(name) for name in channels]
-    heads = ["time [s]", *(f"{c.name} [{KINDS[c.kind].si}]" for c in chosen)]
-    columns = [recording.time, *(c.values for c in chosen)]
+    heads, columns = ["time [s]"], [recording.time]
+    for channel in chosen:
+        unit = (units or {}).get(channel.name, KINDS[channel.kind].si)
+        heads.append(f"{channel.name} [{unit}]")
+        columns.append(channel.values / _factor(unit, channel.kind))
     with replacing(Path(path)) as temporary, open(temporary, "w", newline="") as file:
         writer = csv.writer(file)
         writer.writerow(heads)
         writer.writerows(zip(*(column.tolist() for column in columns), strict=True))
+
+
+def _factor(name: str, kind: str) -> float:
+    factor, dimension = unit(name)
+    if not same_dimension(dimension, unit(KINDS[kind].si)[1]):
+        raise FormulaError(f"'{name}' is no unit of {article(KINDS[kind].title)}")
+    return factor
 
 
 def import_csv(path: str | Path, name: str) -> Dataset:
@@ -37,11 +54,16 @@ def import_csv(path: str | Path, name: str) -> Dataset:
         raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
     except UnicodeDecodeError as error:
         raise FileError(f"'{path}' cannot be read: it is not text.") from error
+    except ValueError as error:
+        raise FileError(f"'{path}' is not the name of a file.") from error
     lines = [line for line in text.splitlines() if line.strip()]
     if len(lines) < 3:
         raise FileError(f"'{path}' holds no table: a row of titles and two of numbers are needed.")
     separator = max(",;\t", key=lines[0].count)
-    rows = list(csv.reader(lines, delimiter=separator))
+    try:
+        rows = list(csv.reader(lines, delimiter=separator))
+    except csv.Error as error:
+        raise FileError(f"'{path}' holds no table: a cell is too long or never ends.") from error
     titles = [title.strip() for title in rows[0]]
     columns: dict[str, list[float]] = {title: [] for title in titles}
     if len(columns) < 2 or len(columns) < len(titles):
@@ -60,9 +82,12 @@ def import_csv(path: str | Path, name: str) -> Dataset:
 def _number(cell: str, separator: str, path: Path, line: int) -> float:
     text = cell.strip().replace(",", ".") if separator != "," else cell.strip()
     try:
-        return float(text)
-    except ValueError as error:
-        raise FileError(f"'{path}', line {line}: '{cell.strip()}' is not a number.") from error
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise FileError(f"'{path}', line {line}: '{cell.strip()}' is not a number.")
+    return value
 
 
 def mapped(model: Model, dataset: Dataset) -> Model:
