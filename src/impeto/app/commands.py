@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QMenu, QVBoxLayout, QWidget
 
 from impeto.app.widgets import search_field
 
@@ -17,6 +17,7 @@ class Command:
     title: str
     keys: str
     action: Callable[[], object]
+    adds: bool = False  # an element to the model
 
 
 PLAIN = {"Space": Qt.Key.Key_Space, ",": Qt.Key.Key_Comma, ".": Qt.Key.Key_Period}
@@ -83,3 +84,29 @@ class CommandSearch(QDialog):
         if item is not None:
             self.chosen = item.data(Qt.ItemDataRole.UserRole)
             self.accept()
+
+
+def menu_of(
+    commands: list[Command], recent: Sequence[tuple[str, Callable[[], None]]], parent: QWidget
+) -> QMenu:
+    """All commands, what adds to the model in a menu of its own, then files opened lately."""
+    menu = QMenu(parent)
+    for command in commands:
+        if not command.adds:
+            action = menu.addAction(command.title + (f"\t{command.keys}" if command.keys else ""))
+            assert action is not None
+            action.triggered.connect(command.action)
+    adding = menu.addMenu("Add to the model")
+    assert adding is not None
+    for command in commands:
+        if command.adds:
+            action = adding.addAction(command.title)
+            assert action is not None
+            action.triggered.connect(command.action)
+    if recent:
+        menu.addSeparator()
+    for path, opens in recent:
+        action = menu.addAction(f"Open {path}")
+        assert action is not None
+        action.triggered.connect(lambda _=False, o=opens: o())
+    return menu

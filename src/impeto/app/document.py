@@ -39,9 +39,11 @@ class Document(QObject):
 
     def __init__(self, model: Model, path: Path | None = None) -> None:
         super().__init__()
+        self.number = 0  # of models opened: work for one before does not belong here
         self._open(model, path)
 
     def _open(self, model: Model, path: Path | None) -> None:
+        self.number += 1
         self.model, self.path = model, path
         self._saved = model
         self._past: list[tuple[str, Model]] = []
@@ -121,10 +123,10 @@ class Document(QObject):
 
     def save(self, path: Path) -> bool:
         """Write the model; on failure say why, keep everything, and return False."""
-        moved = meshes.moved_meshes(self.model, self.folder, path.parent)
         try:
+            moved = meshes.moved_meshes(self.model, self.folder, path.parent)
             model_file.save(moved, path)
-        except ImpetoError as error:
+        except (ImpetoError, OSError) as error:
             self.complained.emit(str(error))
             return False
         self.path, self.model, self._saved = path, moved, moved

@@ -14,7 +14,7 @@ from impeto.app.jobs import Job
 from impeto.app.new_elements import free_name, free_stem
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model.elements import Body, Mesh
+from impeto.core.model.elements import Body, Dataset, Mesh
 from impeto.core.model.model import Model
 from impeto.services import meshes, model_file, recording_file, tables
 
@@ -131,14 +131,18 @@ class FileActions(QObject):
             if not found:
                 return
             path = Path(found)
-        model = self.document.model
-        name = free_name(model, free_stem(path.name))
-        self.job = Job(lambda _progress: tables.mapped(model, tables.import_csv(path, name)), self)
-        self.job.finished.connect(lambda changed: self._take_table(name, changed))
+        name = free_name(self.document.model, free_stem(path.name))
+        number = self.document.number
+        self.job = Job(lambda _progress: tables.import_csv(path, name), self)
+        self.job.finished.connect(lambda table: self._take_table(number, table))
         self.job.failed.connect(self.document.complained)
         self.job.start()
 
-    def _take_table(self, name: str, changed: Model) -> None:
+    def _take_table(self, number: int, table: Dataset) -> None:
+        """Into the model as it now is: it may have been edited, or another one opened."""
+        if number != self.document.number:
+            return
+        name, changed = table.name, tables.mapped(self.document.model, table)
         self.document.edit(f"data set {name}", changed)
         self.document.select(name)
         users = changed.users_of(name)
@@ -156,11 +160,14 @@ class FileActions(QObject):
                 return
             path = Path(found)
         self.job = Job(lambda _progress: meshes.read_mesh(path), self)
-        self.job.finished.connect(lambda surface: self._take_mesh(path, surface))
+        number = self.document.number
+        self.job.finished.connect(lambda surface: self._take_mesh(number, path, surface))
         self.job.failed.connect(self.document.complained)
         self.job.start()
 
-    def _take_mesh(self, path: Path, surface: Triangles) -> None:
+    def _take_mesh(self, number: int, path: Path, surface: Triangles) -> None:
+        if number != self.document.number:
+            return
         model = self.document.model
         name = free_name(model, free_stem(path.name))
         file = meshes.seen_from(self.document.folder, path)
@@ -180,14 +187,18 @@ class FileActions(QObject):
         if not missing or self.reading is not None:
             return
         self.tried |= missing
+        number = self.document.number
         self.reading = Job(lambda _progress: meshes.read_all(missing, folder), self)
-        self.reading.finished.connect(self._have_read)
+        self.reading.finished.connect(lambda read: self._have_read(number, read))
         self.reading.failed.connect(self._could_not_read)
         self.reading.start()
 
-    def _have_read(self, read: dict[str, Triangles]) -> None:
+    def _have_read(self, number: int, read: dict[str, Triangles]) -> None:
         self.reading = None
-        self.document.add_geometry(read)
+        if number == self.document.number:
+            self.document.add_geometry(read)
+        else:
+            self.read_meshes()
 
     def _could_not_read(self, text: str) -> None:
         self.reading = None

@@ -12,7 +12,6 @@ from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QMainWindow,
-    QMenu,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -20,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from impeto.app import theme
 from impeto.app.clearance_dialog import ClearanceDialog
-from impeto.app.commands import Command, CommandSearch, bind
+from impeto.app.commands import Command, CommandSearch, bind, menu_of
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
@@ -41,7 +40,7 @@ from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate
 from impeto.services import model_file
 from impeto.services.batch import simulate_cases
-from impeto.services.scratch import allocate
+from impeto.services.scratch import Scratch
 
 TOAST = 6000  # ms
 
@@ -159,7 +158,7 @@ class MainWindow(QMainWindow):
         for name in model_file.demo_names():
             listed.append(Command(f"Open demo {name}", "", partial(files.open_demo, name)))
         for title, add in additions(document).items():
-            listed.append(Command(title, "", add))
+            listed.append(Command(title, "", add, adds=True))
         return listed
 
     # what happens
@@ -180,11 +179,17 @@ class MainWindow(QMainWindow):
         """Solve the present case in a thread."""
         if self.job is not None or not self.preparation.done:
             return
-        model, case = self.document.model, self.document.case
-        self._start(
-            Job(lambda progress: simulate(model, case, progress=progress, allocate=allocate), self),
-            self._run_finished,
-        )
+        model, case, room = self.document.model, self.document.case, Scratch()
+
+        def solve(progress: Callable[[float, float], bool]) -> Recording:
+            return simulate(model, case, progress=progress, allocate=room.allocate)
+
+        def finish(recording: Recording) -> None:
+            self._run_finished(recording)
+            if room.note:
+                self.complain(room.note)
+
+        self._start(Job(solve, self), finish)
 
     def run_all(self) -> None:
         """Solve every case, in a process each."""
@@ -198,13 +203,20 @@ class MainWindow(QMainWindow):
         )
 
     def _start(self, job: Job, done: Callable[[Any], None]) -> None:
-        self.job = job
+        self.job, number = job, self.document.number
         job.progressed.connect(self.strip.show_progress)
-        job.finished.connect(done)
+        job.finished.connect(lambda result: self._ended(number, done, result))
         job.failed.connect(self._run_failed)
         self.deck.pause()
         self.strip.set_busy(True)
         job.start()
+
+    def _ended(self, number: int, done: Callable[[Any], None], result: Any) -> None:
+        """Take the result of a run, unless another model has been opened meanwhile."""
+        self.job = None
+        self.strip.set_busy(False)
+        if number == self.document.number:
+            done(result)
 
     def _all_finished(self, recordings: dict[str, Recording]) -> None:
         for recording in recordings.values():
@@ -222,6 +234,9 @@ class MainWindow(QMainWindow):
         if not self.preparation.done:
             self.complain("The solver is being prepared; this happens once.")
             return
+        if self.linear is not None:
+            self.linear.close()
+            self.linear.deleteLater()
         self.linear = LinearDialog(self.document, self.stage, self.look, self)
         self.linear.show()
         self.linear.find_modes()
@@ -231,6 +246,10 @@ class MainWindow(QMainWindow):
         if not any(body.shapes for body in self.document.model.of(Body)):
             self.complain("No body has a shape yet: add shapes first.")
             return
+        if self.clearance is not None:
+            self.clearance.wait()
+            self.clearance.close()
+            self.clearance.deleteLater()
         self.clearance = ClearanceDialog(self.document, self)
         self.clearance.found.connect(self._chart_clearance)
         self.clearance.show()
@@ -252,10 +271,8 @@ class MainWindow(QMainWindow):
         self.tell(f"Kept as {name}. Choose it as the start pose in the run settings or a case.")
 
     def _run_finished(self, recording: Recording) -> None:
-        self.job = None
         if len(recording.time) > 1:
             self.document.add_run(recording)
-        self.strip.set_busy(False)
         if recording.stopped:
             self.complain(recording.stopped)
         self.watch.start_charts()
@@ -271,6 +288,7 @@ class MainWindow(QMainWindow):
         self.health.set_ready()
 
     def _opened(self) -> None:
+        self.stop()
         self.watch.clear()
         self.stage.arrows.clear()
         self.stage.paths.clear()
@@ -300,32 +318,16 @@ class MainWindow(QMainWindow):
 
     def search_commands(self) -> None:
         dialog = CommandSearch(self.commands, self)
-        if dialog.exec() and dialog.chosen is not None:
-            dialog.chosen.action()
+        chosen = dialog.chosen if dialog.exec() else None
+        dialog.deleteLater()
+        if chosen is not None:
+            chosen.action()
 
     def _open_menu(self) -> None:
-        menu = QMenu(self)
-        for command in self.commands:
-            if command.title.startswith("Add "):
-                continue
-            action = menu.addAction(command.title + (f"\t{command.keys}" if command.keys else ""))
-            assert action is not None
-            action.triggered.connect(command.action)
-        adding = menu.addMenu("Add to the model")
-        assert adding is not None
-        for command in self.commands:
-            if command.title.startswith("Add "):
-                action = adding.addAction(command.title)
-                assert action is not None
-                action.triggered.connect(command.action)
-        recent = self.files.recent()
-        if recent:
-            menu.addSeparator()
-        for path in recent:
-            action = menu.addAction(f"Open {path}")
-            assert action is not None
-            action.triggered.connect(lambda _=False, p=path: self._open_recent(p))
+        recent = [(path, partial(self._open_recent, path)) for path in self.files.recent()]
+        menu = menu_of(self.commands, recent, self)
         menu.exec(self.strip.menu.mapToGlobal(QPoint(0, self.strip.menu.height() + 2)))
+        menu.deleteLater()
 
     def _open_recent(self, path: str) -> None:
         self.files.open_path(Path(path))

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app.document import Document
+from impeto.app.plain_text import escaped
 from impeto.app.sheet.editors import Line
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel
@@ -50,6 +51,8 @@ class RunStrip(QWidget):
         self.menu.clicked.connect(self.menu_asked)
         self.name = QLabel()
         self.quality = label("", "soft")
+        for marked in (self.name, self.quality):
+            marked.setTextFormat(Qt.TextFormat.RichText)
         self.case = QComboBox()
         self.case.setAccessibleName("Case")
         self.case.setMinimumWidth(150)
@@ -120,7 +123,9 @@ class RunStrip(QWidget):
         model = self.document.model
         state = "edited" if self.document.dirty else ("saved" if self.document.path else "")
         soft = self.look.soft
-        self.name.setText(f'<b>{model.name}</b>&nbsp; <span style="color:{soft}">{state}</span>')
+        self.name.setText(
+            f'<b>{escaped(model.name)}</b>&nbsp; <span style="color:{soft}">{state}</span>'
+        )
         with QSignalBlocker(self.case):
             self.case.clear()
             self.case.addItems(list(model.cases))

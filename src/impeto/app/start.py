@@ -11,6 +11,8 @@ from PyQt6.QtWidgets import QApplication
 from impeto.app import theme
 from impeto.app.document import Document
 from impeto.app.main_window import MainWindow
+from impeto.app.plain_text import show_plainly
+from impeto.app.rescue import Rescue
 from impeto.core.model.model import Model
 
 
@@ -23,6 +25,7 @@ def application() -> QApplication:
     made.setApplicationName("Impeto")
     made.setOrganizationName("Impeto")
     theme.load_fonts()
+    show_plainly(made)
     return made
 
 
@@ -30,5 +33,6 @@ def show(model: Model, path: Path | None) -> int:
     """Open the window on a model and stay until it is closed."""
     app = application()
     window = MainWindow(Document(model, path), QSettings("Impeto", "Impeto"))
+    Rescue(window.document, window).install()
     window.show()
     return app.exec()

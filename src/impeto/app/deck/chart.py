@@ -11,6 +11,7 @@ from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from impeto.app.document import Document, Run
+from impeto.app.plain_text import escaped
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button
 from impeto.core.model import units
@@ -228,7 +229,7 @@ class Chart(QFrame):
             values = run.recording[name]
             value = float(value_at(run.recording, values, self.document.instant))
             value = units.against(value, float(np.abs(values).max()))
-            tail = f' <span style="color:{soft}">{run.name}</span>' if several else ""
+            tail = f' <span style="color:{soft}">{escaped(run.name)}</span>' if several else ""
             link = f'<a href="{name}" style="color:{self.look.ink};text-decoration:none">{name}</a>'
             title = "" if name in told else f"{link} "
             told.add(name)

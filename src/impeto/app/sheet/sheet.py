@@ -231,11 +231,7 @@ class Sheet(QScrollArea):
                 True, "as in the model",
             )
         )  # fmt: skip
-        used = [
-            e.name
-            for e in self.document.model.elements.values()
-            if e is not element and f"{element.name}" in repr(e)
-        ]
+        used = self.document.model.users_of(element.name)
         layout.addWidget(wrapped(f"Used by {', '.join(used) or 'nothing yet'}", "hint"))
 
     def _add_last_run(self, layout: QVBoxLayout, element: Element) -> None:
@@ -254,9 +250,9 @@ class Sheet(QScrollArea):
             peak = units.shown(figure.peak, channel.kind)
             rms = units.shown(figure.rms, channel.kind)
             when = units.digits(figure.peak_time)
-            layout.addWidget(
-                QLabel(f"{quantity.capitalize()}  <b>{peak}</b> peak at {when} s,  {rms} RMS")
-            )
+            line = QLabel(f"{quantity.capitalize()}  <b>{peak}</b> peak at {when} s,  {rms} RMS")
+            line.setTextFormat(Qt.TextFormat.RichText)
+            layout.addWidget(line)
         if isinstance(element, Powered):
             kind = "torque" if element.turning else "force"
             layout.addWidget(CloudChart(run.recording, element.name, kind, self.look))
