@@ -26,15 +26,21 @@ class Problem:
 def _reference(file, case, tol, outputs):
     """Worst error of outputs, given as name in the file -> function of the recording."""
 
-    def solve():
-        r, ref, data = solved(file, case, tol)
+    def held(at):
+        """Worst error at an accuracy, and the recording."""
+        r, ref, data = solved(file, case, at)
         errors = []
         for name, ours in outputs.items():
             values, exact = ours(r, data), ref[name]
             keep = np.abs(r.time - 0.2) > 1e-9 if file.startswith("15") else slice(None)
             errors.append(worst(values[keep], exact[keep]))
-        return max(errors), r.statistics.wall_seconds
+        return max(errors), r
 
+    def solve():
+        error, r = held(tol)
+        return error, r.statistics.wall_seconds
+
+    solve.held, solve.place = held, (file, case)
     return solve
 
 
@@ -351,3 +357,19 @@ PROBLEMS = [
     Problem("Stiff governor, reactions included", "smooth integrator at 1e-13", "fine", 1e-5,
             stiff_governor),
 ]  # fmt: skip
+
+
+ACCURACIES = ("draft", "normal", "fine")
+
+
+def estimates():
+    """For each reference problem once: its title, and at each accuracy the true error and the one
+    that the run estimates."""
+    seen = set()
+    for listed in PROBLEMS:
+        place = getattr(listed.solve, "place", None)
+        if place is None or place in seen or place[1] in ("N10", "N40"):
+            continue
+        seen.add(place)
+        held = [listed.solve.held(at) for at in ACCURACIES]
+        yield listed.title.split(" (")[0], [(error, r.statistics.error) for error, r in held]
