@@ -14,6 +14,20 @@ def test_preparedness_follows_the_sources_of_the_kernels(monkeypatch):
     assert not warmup.is_prepared()
 
 
+def test_where_the_installation_cannot_be_written_the_note_goes_to_the_caches(
+    monkeypatch, tmp_path
+):
+    (tmp_path / "file").write_text("")
+    closed, open_one = tmp_path / "file" / "prepared", tmp_path / "caches" / "note"
+    monkeypatch.setattr(warmup, "_stamps", lambda: [closed, open_one])
+    monkeypatch.setattr(warmup, "forget", lambda: None)
+    assert not warmup.is_prepared()
+    assert warmup.prepare()
+    assert warmup.is_prepared()
+    monkeypatch.setattr(warmup, "_stamps", lambda: [closed])
+    assert not warmup.prepare()  # everything works, but nothing is remembered
+
+
 @pytest.fixture
 def unprepared(qtbot, gang_saw, tmp_path, monkeypatch):
     """A window whose kernels are being compiled by a process that waits to be told."""

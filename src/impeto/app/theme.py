@@ -197,6 +197,7 @@ QMenu::item {{ padding: 4px 22px 4px 14px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {t.wash}; }}
 QMenu::separator {{ height: 1px; background: {t.line}; margin: 4px; }}
 QToolTip {{ background: {t.field}; color: {t.ink}; border: 1px solid {t.line}; padding: 3px; }}
+QMessageBox {{ background: {t.sheet}; border: 1px solid {t.line}; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
 QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}

@@ -24,6 +24,10 @@ from impeto.core.results.sizing import stalls
 from impeto.services import model_file, tables, warmup
 
 WIDTH = 30
+NOT_KEPT = (
+    "The compiled solver cannot be kept, as neither the installation nor the folder of caches can "
+    "be written: it is compiled anew at every start."
+)
 
 
 def solve(
@@ -48,7 +52,8 @@ def make_ready() -> None:
     """Compile the kernels where that has not been done, and say so."""
     if not warmup.is_prepared():
         print("Preparing the solver: compiling its kernels, one to two minutes …", flush=True)
-        warmup.prepare()
+        if not warmup.prepare():
+            print(NOT_KEPT, file=sys.stderr)
 
 
 def run(given: argparse.Namespace) -> int:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import os
 import re
 from pathlib import Path
 
@@ -18,8 +20,12 @@ _KERNEL = "from impeto.core.mechanics.kernel import"
 _IMPORTED = re.compile(r"^from impeto\.core\.([\w.]+) import", re.MULTILINE)
 
 
-def _stamp() -> Path:
-    return _CORE / "mechanics" / "__pycache__" / "prepared"
+def _stamps() -> list[Path]:
+    """Where it is noted that the kernels are compiled: beside them, or among the user's caches
+    where the installation cannot be written (numba keeps its own there then, too)."""
+    caches = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+    place = hashlib.sha256(str(_CORE).encode()).hexdigest()[:16]
+    return [_CORE / "mechanics" / "__pycache__" / "prepared", caches / "impeto" / place]
 
 
 def _fingerprint() -> str:
@@ -41,10 +47,12 @@ def _fingerprint() -> str:
 
 def is_prepared() -> bool:
     """Whether this installation has compiled its kernels."""
-    try:
-        return _stamp().read_text() == _fingerprint()
-    except OSError:
-        return False
+    wanted = _fingerprint()
+    for stamp in _stamps():
+        with contextlib.suppress(OSError):
+            if stamp.read_text() == wanted:
+                return True
+    return False
 
 
 def forget() -> None:
@@ -53,11 +61,13 @@ def forget() -> None:
     for folder in ("geometry", "mechanics", "solvers"):
         for kind in ("*.nbi", "*.nbc"):
             for path in (_CORE / folder).rglob(f"__pycache__/{kind}"):
-                path.unlink(missing_ok=True)
+                with contextlib.suppress(OSError):  # not ours to remove
+                    path.unlink(missing_ok=True)
 
 
-def prepare() -> None:
-    """Compile every kernel by very short runs, and remember that."""
+def prepare() -> bool:
+    """Compile every kernel by very short runs, and remember that; returns whether it could be
+    remembered."""
     if not is_prepared():
         forget()
     elements = [
@@ -72,6 +82,9 @@ def prepare() -> None:
     for integrator in (AUTOMATIC, QUICK):
         settings = RunSettings(integrator=integrator)
         simulate(Model("Warm-up", elements, settings=settings), until=0.01)
-    stamp = _stamp()
-    stamp.parent.mkdir(exist_ok=True)
-    stamp.write_text(_fingerprint())
+    for stamp in _stamps():
+        with contextlib.suppress(OSError):
+            stamp.parent.mkdir(parents=True, exist_ok=True)
+            stamp.write_text(_fingerprint())
+            return True
+    return False
