@@ -1,5 +1,8 @@
 """Preparing the kernels, and what the window says while that goes on."""
 
+import subprocess
+import sys
+
 import pytest
 from PyQt6.QtCore import QProcess, QSettings
 
@@ -26,6 +29,17 @@ def test_where_the_installation_cannot_be_written_the_note_goes_to_the_caches(
     assert warmup.is_prepared()
     monkeypatch.setattr(warmup, "_stamps", lambda: [closed])
     assert not warmup.prepare()  # everything works, but nothing is remembered
+
+
+def test_where_nothing_can_be_written_the_kernels_are_not_kept_and_still_import():
+    """Numba finds no place for its cache then, and says so when a kernel is declared."""
+    text = (
+        "import numba.core.caching as caching; caching.CacheImpl._locator_classes = []; "
+        "import impeto.core.mechanics.kinematics; from impeto.core.geometry import compiled; "
+        "print(compiled.KEPT)"
+    )
+    said = subprocess.run([sys.executable, "-c", text], capture_output=True, text=True, check=True)
+    assert said.stdout.strip() == "False"
 
 
 @pytest.fixture

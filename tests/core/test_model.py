@@ -223,3 +223,14 @@ def test_point_masses_come_on_top_of_a_typed_mass():
     assert found.mass == 3.0
     np.testing.assert_allclose(found.center, [1.0, 0, 0])
     np.testing.assert_allclose(np.diag(found.inertia), [1.0, 1 + 2 + 4, 1 + 2 + 4])
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [impeto.Box(size=("-1 m", "1 m", "1 m")), impeto.Sphere(radius="0 mm"),
+     impeto.Cylinder(length="-2 mm"), impeto.Plate(thickness="0 mm")],
+)  # fmt: skip
+def test_sizes_must_be_greater_than_zero_where_the_mass_is_typed_too(shape):
+    body = impeto.Body(name="b", mass="1 kg", inertia=(1, 1, 1), shapes=(shape,))
+    findings = impeto.check(impeto.Model("m", [body])).findings
+    assert any(f.severity == "bad" and "greater than zero" in f.message for f in findings)

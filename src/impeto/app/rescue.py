@@ -36,6 +36,9 @@ class Rescue:
         self, kind: type[BaseException], error: BaseException, trace: TracebackType | None
     ) -> None:
         """Say what went wrong, once at a time; further ones are added to the details."""
+        if issubclass(kind, KeyboardInterrupt):
+            sys.__excepthook__(kind, error, trace)
+            return
         text = "".join(traceback.format_exception(kind, error, trace))
         sys.stderr.write(text)
         if self.box is not None:

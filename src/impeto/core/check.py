@@ -39,6 +39,7 @@ DENSEST = 25_000.0  # kg/m³, more than any metal has
 THIN = 1.0  # cells of the grid in half a thickness, at least
 LIGHTEST = 1.0  # kg/m³, about as light as air
 SOFT = {"stiffness": 1e7, "torsional stiffness": 1e5}  # of a joint that was made compliant, SI
+MOST_TRIED = 2000  # bodies times redundant constraints, up to which mends are tried out
 BALL = 0.05  # m, radius of the ball whose inertia replaces a missing one
 
 
@@ -197,6 +198,7 @@ def _is_sound(model: Model, case: str | None, mend: Mend, found: MechanismHealth
 
 def _redundancies(model: Model, case: str | None, found: MechanismHealth) -> list[Finding]:
     """One finding per joint with dependent constraints."""
+    few = len(model.of(Body)) * len(found.redundant) <= MOST_TRIED
     by_owner: dict[str, list[str]] = {}
     for row in found.redundant:
         by_owner.setdefault(row.owner, []).append(row.freedom)
@@ -208,7 +210,7 @@ def _redundancies(model: Model, case: str | None, found: MechanismHealth) -> lis
         named = [f for f in freedoms if f in FREEDOMS]
         freed = tuple(f for f in FREEDOMS if f in joint.free or f in named)
         mends = [Mend(f"Free {', '.join(named)}", (replace(joint, free=freed),))] if named else []
-        mends = [mend for mend in mends if _is_sound(model, case, mend, found)]
+        mends = [mend for mend in mends if few and _is_sound(model, case, mend, found)]
         if not model.users_of(owner) and joint.special == "none":
             mends.append(_compliant(joint))
         verb = "is" if len(freedoms) == 1 else "are"

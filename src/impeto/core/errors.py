@@ -28,7 +28,7 @@ def sentence(text: str) -> str:
     written are replaced."""
     line = " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
     line = "".join(letter if letter.isprintable() else "?" for letter in line)
-    line = re.sub(rf"'([^']{{{QUOTED}}})[^']+'", r"'\1…'", line)
+    line = re.sub(rf"(?<!\w)'([^']{{{QUOTED}}})[^']+'(?!\w)", r"'\1…'", line)
     return line if len(line) <= WHOLE else f"{line[:WHOLE]} …"
 
 

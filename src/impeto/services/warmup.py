@@ -11,6 +11,7 @@ from pathlib import Path
 import numba
 
 import impeto.core
+from impeto.core.geometry.compiled import KEPT
 from impeto.core.model.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
 from impeto.core.simulate import simulate
@@ -82,7 +83,7 @@ def prepare() -> bool:
     for integrator in (AUTOMATIC, QUICK):
         settings = RunSettings(integrator=integrator)
         simulate(Model("Warm-up", elements, settings=settings), until=0.01)
-    for stamp in _stamps():
+    for stamp in _stamps() if KEPT else []:
         with contextlib.suppress(OSError):
             stamp.parent.mkdir(parents=True, exist_ok=True)
             stamp.write_text(_fingerprint())

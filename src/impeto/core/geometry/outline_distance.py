@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from impeto.core.geometry.compiled import compiled
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 WIDTH = 11
-compiled = njit(cache=True, error_model="numpy", nogil=True, _nrt=False)
 
 
 def with_ends(edges: Floats) -> Floats:

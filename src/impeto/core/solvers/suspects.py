@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import EVENT, FRICTION, SAMPLE, STOP, Workspace
+from impeto.core.mechanics.tables import EVENT, FRICTION, PIECE, SAMPLE, STOP, Workspace
 
 
 def near_body(system: System, S: Workspace, body: int) -> str:
@@ -43,7 +43,22 @@ def owner_of_switch(system: System, index: int) -> str:
     for number, link in enumerate(T.link):
         if link[7] >= 0 and index in (link[7], link[7] + 1):
             return m.links[number].name
+    if kind == PIECE:
+        return _owner_of_curve(system, int(row))
     return _owner_of_program(system, index)
+
+
+def _owner_of_curve(system: System, curve: int) -> str:
+    """Element that a curve over something that moves belongs to."""
+    T, m = system.tables, system.mechanism
+    names = {number: name for name, number in system.elements.items()}
+    for number, link in enumerate(T.link):
+        if curve in link[4:6]:
+            return m.links[number].name
+    for spring in T.spring:
+        if curve in spring[2:4]:
+            return names[int(spring[1])]
+    return ""
 
 
 def _owner_of_program(system: System, switch: int) -> str:

@@ -197,6 +197,10 @@ def _next_piece(T: Tables, S: Workspace, index: int) -> None:
     """The piece of a curve on the side to which its argument has left the one that held."""
     first, last, _ = T.curve[T.switch[index, 1]]
     row, x = int(S.switch[index]), float(S.memory[index])
+    there = int(piece_at(T.curve_piece, first, last, x))
+    if there != row:  # it may be far: a spring that was off has not been followed
+        S.switch[index] = there
+        return
     below = x - T.curve_piece[row, 0] if row > first else np.inf
     above = T.curve_piece[row + 1, 0] - x if row + 1 < last else np.inf
     S.switch[index] = row - 1 if below < above else row + 1

@@ -37,6 +37,10 @@ from impeto.core.model.scope import Scope
 Floats = npt.NDArray[np.float64]
 
 
+# Solids by numbers: sizes that are not greater than zero are refused, whatever they weigh.
+SIZED = (Box, Cylinder, Tube, Sphere, Capsule, Cone, Plate)
+
+
 def unit_vector(scope: Scope, element: Element) -> Floats:
     """Direction field of an element as a unit vector."""
     direction = scope.vector(element, "direction", "number")
@@ -122,6 +126,7 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
     """Mass properties of a body in its own axes: typed where a mass is typed, else from shapes;
     point masses come on top of both."""
     if body.mass is not None:
+        _pieces(scope, body, tuple(s for s in body.shapes if isinstance(s, SIZED)))
         inertia = np.zeros((3, 3))
         if body.inertia is not None:
             inertia = np.diag(scope.vector(body, "inertia", "inertia"))
