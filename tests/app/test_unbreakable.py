@@ -3,12 +3,11 @@
 import sys
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QHelpEvent
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox
 
 import impeto
-from impeto.app.plain_text import as_tip, show_plainly
+from impeto.app.plain_text import as_tip
 from impeto.app.rescue import Rescue
 from impeto.services import model_file
 
@@ -16,41 +15,31 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 MARKUP = "<img src='fifo.png'><b>bold</b>"
 
 
-@pytest.fixture
-def plain(qapp):
-    """The filter that the application installs at its start."""
-    show_plainly(qapp)
-    return qapp
-
-
-def test_text_from_a_file_is_never_markup(plain, qtbot, window):
-    window.document.open(window.document.model.changed(name=MARKUP), None)
+def test_text_from_a_file_is_never_markup(window, hand):
+    parts = [impeto.Body(name="post", note=MARKUP), impeto.Frame(name="foot", note=MARKUP)]
+    case = impeto.Case(name=MARKUP, note=MARKUP)
+    window.document.open(impeto.Model(MARKUP, parts, cases=[case]), None)
     assert "&lt;img" in window.strip.name.text()
     window.complain(MARKUP)
     assert window.toast.textFormat() == Qt.TextFormat.PlainText
-    made = QLabel(MARKUP)
-    qtbot.addWidget(made)
-    made.show()
-    assert made.textFormat() == Qt.TextFormat.PlainText
-    for label in window.findChildren(QLabel):
-        if label.isVisible():
-            assert label.textFormat() != Qt.TextFormat.AutoText, label.text()
+    for name in ("", "post", "foot"):
+        window.document.select(name)
+        hand.settle()
+        for label in window.findChildren(QLabel):
+            form = label.textFormat()
+            assert form != Qt.TextFormat.AutoText or not label.isVisible(), label.text()
+            assert form != Qt.TextFormat.RichText or MARKUP not in label.text()
 
 
-def test_a_tip_shows_the_letters_of_a_name(plain, qtbot):
-    made = QLabel("x")
-    made.setToolTip(MARKUP)
-    qtbot.addWidget(made)
-    made.show()
-    QApplication.sendEvent(
-        made, QHelpEvent(QHelpEvent.Type.ToolTip, QPoint(1, 1), made.mapToGlobal(QPoint(1, 1)))
-    )
-    shown = [w for w in QApplication.topLevelWidgets() if w.inherits("QTipLabel") and w.isVisible()]
-    assert [tip.text() for tip in shown] == [as_tip(MARKUP)]
-    shown[0].hide()
+def test_tips_show_the_letters_of_a_text(window):
+    window.document.open(impeto.Model("m", [impeto.Body(name="post", note=MARKUP)]), None)
+    tip = window.roster.row_of("post").data(Qt.ItemDataRole.ToolTipRole)
+    assert tip.startswith("<qt>post")
+    assert MARKUP not in tip
+    assert tip.endswith(as_tip(MARKUP).removeprefix("<qt>"))
 
 
-def test_a_case_called_like_markup_stays_text_in_the_legend(plain, window, qtbot, hand):
+def test_a_case_called_like_markup_stays_text_in_the_legend(window, qtbot, hand):
     model = window.document.model.changed(cases=[impeto.Case(name=MARKUP)])
     window.document.open(model.changed(settings=impeto.RunSettings(until="50 ms")), None)
     for _ in range(2):

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.new_elements import free_name, free_stem
+from impeto.app.plain_text import as_tip
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.elements import Body, Dataset, Mesh
@@ -44,7 +45,7 @@ class FileActions(QObject):
         answer = QMessageBox.question(
             self.window,
             "Unsaved changes",
-            f"'{self.document.model.name}' has changes that are not saved.",
+            as_tip(f"'{self.document.model.name}' has changes that are not saved."),
             buttons.Save | buttons.Discard | buttons.Cancel,
         )
         if answer == buttons.Save:

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app.document import Document
-from impeto.app.plain_text import escaped
+from impeto.app.plain_text import as_tip, escaped
 from impeto.app.sheet.editors import Line
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel
@@ -154,7 +154,7 @@ class RunStrip(QWidget):
             f"&nbsp; {units.digits(factor, 2)}× real time"
         )
         lines = [*found.lines, *([r.stopped] if r.stopped else [])]
-        self.quality.setToolTip("\n".join(lines))
+        self.quality.setToolTip(as_tip("\n".join(lines)))
 
     def set_ready(self) -> None:
         self.ready = True

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QApplication
 from impeto.app import theme
 from impeto.app.document import Document
 from impeto.app.main_window import MainWindow
-from impeto.app.plain_text import show_plainly
 from impeto.app.rescue import Rescue
 from impeto.core.model.model import Model
 
@@ -25,7 +24,6 @@ def application() -> QApplication:
     made.setApplicationName("Impeto")
     made.setOrganizationName("Impeto")
     theme.load_fonts()
-    show_plainly(made)
     return made
 
 

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
 def label(text: str = "", style: str = "") -> QLabel:
     made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
     made.setObjectName(style)
     return made
 

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import glyphs, theme
+from impeto.app.plain_text import as_tip
 from impeto.app.theme import font
 from impeto.core.model.elements import Body, Joint
 
@@ -48,7 +49,7 @@ class Clickable(QGraphicsItem):
     def __init__(self, view: MapView, name: str, tip: str) -> None:
         super().__init__()
         self.view, self.name = view, name
-        self.setToolTip(tip)
+        self.setToolTip(as_tip(tip))
         if name in view.network.off:
             self.setOpacity(FAINT)
 

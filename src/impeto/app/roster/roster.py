@@ -37,6 +37,7 @@ from impeto.app import glyphs
 from impeto.app.describe import GROUPS, OFTEN_EMPTY, kind_of, values_line
 from impeto.app.document import Document
 from impeto.app.new_elements import additions
+from impeto.app.plain_text import as_tip
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, search_field
 from impeto.core.errors import ModelError
@@ -223,9 +224,8 @@ class Roster(QWidget):
                 item.setData(element.name, NAME)
                 item.setData(line, LINE)
                 item.setData(self.document.is_on(element), ON)
-                item.setToolTip(
-                    f"{element.name}: {line}" + (f"\n{element.note}" if element.note else "")
-                )
+                note = f"\n{element.note}" if element.note else ""
+                item.setToolTip(as_tip(f"{element.name}: {line}{note}"))
                 rows.append(item)
         if rows or (not words and group not in OFTEN_EMPTY):
             head = QStandardItem(title)

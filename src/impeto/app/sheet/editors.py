@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEvent, QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from impeto.app.plain_text import as_tip
 from impeto.app.widgets import label
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
@@ -174,7 +175,7 @@ class VectorEditor(QWidget):
                 values[index], kind, scope, partial(take, index), f"{title} {axis}",
                 optional, axis,
             )  # fmt: skip
-            editor.line.setToolTip(f"{title} {axis}: {editor.line.text()}")
+            editor.line.setToolTip(as_tip(f"{title} {axis}: {editor.line.text()}"))
             layout.addWidget(editor, alignment=Qt.AlignmentFlag.AlignTop)
             self.editors.append(editor)
 

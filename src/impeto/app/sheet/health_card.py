@@ -6,7 +6,7 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from impeto.app.document import Document
 from impeto.app.jobs import Job
@@ -30,7 +30,7 @@ class HealthCard(QFrame):
         self.ready = False
         self.job: Job | None = None
         self._again = False
-        self.head = QLabel("…")
+        self.head = label("…")
         self.text = label("", "soft")
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.RichText)
