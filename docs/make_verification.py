@@ -21,9 +21,10 @@ included. Cost is the wall time of the run on the development machine (2 cores),
 ESTIMATES = """
 ## How far the estimate can be believed
 
-True error, the error that the run itself estimates (a sum of what its steps estimate, shown beside
-each run), and their ratio. The estimate does not know how a motion carries errors on: where it is
-sensitive the true error is larger, and reactions are less accurate than places.
+True error, the error that the run itself estimates (three times the sum of what its steps
+estimate, shown beside each run), and their ratio. The estimate does not know how a motion carries
+errors on: where it is sensitive the true error is larger, and reactions are less accurate than
+places.
 
 | problem | draft | normal | fine |
 |---|---|---|---|

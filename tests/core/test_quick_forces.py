@@ -59,6 +59,16 @@ def test_a_strong_damper_slows_down_and_does_not_turn_over():
     np.testing.assert_allclose(r["b.velocity.x"][:4], 1.0 / 33.0 ** np.arange(4), rtol=1e-9)
 
 
+def test_what_dampers_take_out_is_booked_whether_by_number_or_by_curve():
+    curve = "-2 m/s: -160 N; 0 m/s: 0 N; 1 m/s: 50 N; 2 m/s: 160 N"
+    for about in ({"damping": 8000.0}, {"damping": 0.0, "curve": curve}):
+        r = quick([
+            body("b", 1.0, position=(1, 0, 0), velocity=(1.5, 0, 0)), frame("g"), frame("f", "b"),
+            impeto.Damper(name="d", frame_a="g", frame_b="f", **about)], 0.5)  # fmt: skip
+        lost = 0.5 * (1.5**2 - r["b.velocity.x"] ** 2)
+        np.testing.assert_allclose(r["d.dissipated"], lost, rtol=1e-9, atol=1e-12)
+
+
 def test_springs_bushings_servos_and_motors_however_stiff_stay_in_bounds():
     arm = [DOWN, body("b", 1.0, (0.1, 0.1, 0.1), position=(0.5, 0, 0)), frame("g"),
            frame("f", "b", -0.5)]  # fmt: skip

@@ -24,10 +24,9 @@ def cube(stiffness):
 
 
 def test_a_body_that_sinks_into_another_is_not_trusted():
-    soft, hard = cube("0.1 kN/mm"), cube("100 kN/mm")
+    soft, hard = cube("0.03 kN/mm"), cube("100 kN/mm")
     share, pair = deepest_contact(soft)
-    # At least the static depth of eight tonnes on four such corners, over half a metre.
-    assert share > 0.25
+    assert share > 0.5
     assert pair in ("cube and ground", "ground and cube")
     assert trust(soft).level != GOOD
     assert any("pressed in" in line and "cube" in line for line in trust(soft).lines)
@@ -48,8 +47,6 @@ def test_what_may_be_missing_of_the_energy_follows_the_accuracy(tol, passes):
 
     def lossy(share):
         """The same recording with that share of the kinetic energy in play taken away."""
-        state = np.array(honest.state)
-        state[-1, 7 * n : 13 * n] *= 0.0
         whole = np.array(honest.state)
         k = honest["system.energy.kinetic"]
         last = int(np.argmax(k))

@@ -17,12 +17,13 @@ GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
 # a step, within these bounds; a hundred times as much is bad.
 ENERGY, ENERGY_WITHIN = 1e4, (1e-7, 1e-4)
 # The same of the estimate of the accumulated integration error, relative.
-ERROR, ERROR_WITHIN = 1e5, (1e-6, 1e-3)
+ERROR, ERROR_WITHIN = 3e5, (3e-6, 3e-3)
 POOR = 100.0
 # Residual of the constraints over the mechanism's size.
 GAP = (1e-7, 1e-5)
-# Depth of contacts over how deep the middle of the thinner body lies.
-DEPTH = (0.05, 0.25)
+# Depth of contacts over how deep the middle of the thinner body lies: beyond half of that the law
+# of the material does not hold any more, and contacts stiffen without bound.
+DEPTH = (0.5, 0.9)
 
 
 @dataclass(frozen=True, slots=True)

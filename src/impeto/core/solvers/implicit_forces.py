@@ -194,7 +194,8 @@ class ImplicitForces:
             stiffness += curve_slope(T, S, int(over_length))
             damping += curve_slope(T, S, int(over_speed))
         self.stiffness[index], self.damping[index] = max(stiffness, 0.0), max(damping, 0.0)
-        self.damped[index] = -T.link_value[link, 3] * S.length[link, 1]
+        power = S.power[T.extra[X_LINKS] + link]
+        self.damped[index] = _effort(power, S.length[link, 1])
 
     def _spring(self, T: Tables, S: Workspace, index: int, spring: int) -> None:
         c, element, over_position, over_speed = T.spring[spring]
@@ -202,9 +203,10 @@ class ImplicitForces:
             return
         self._coordinate(T, S, index, int(c))
         stiffness, _, _, damping = T.spring_value[spring]
+        power = S.power[T.extra[X_SPRINGS] + spring]
         self.stiffness[index] = max(stiffness + curve_slope(T, S, int(over_position)), 0.0)
         self.damping[index] = max(damping + curve_slope(T, S, int(over_speed)), 0.0)
-        self.damped[index] = -damping * S.rate[c]
+        self.damped[index] = _effort(power, S.rate[c])
 
     def _stop(self, T: Tables, S: Workspace, index: int, stop: int) -> None:
         c, element, side, switch = T.stop[stop]
@@ -250,9 +252,6 @@ class ImplicitForces:
             supply, resistance, inductance, torque, back, ratio = T.motor_value[motor, :6]
             eased = inductance + h * resistance
             self.damping[index] = torque * back * ratio**2 * h / eased
-            if inductance == 0.0:
-                self.damping[index] = torque * back * ratio**2 / resistance
-                return
             pushed = supply * S.signal[program] - back * ratio * S.rate[c]
             now = S.current[motor]
             later = (inductance * now + h * pushed) / eased
@@ -280,6 +279,11 @@ class ImplicitForces:
             return
         self.row[index : index + 3, at : at + 3] = np.eye(3)
         self.gyroscopic[k] = GYROSCOPIC * (_cross(w) @ J - _cross(J @ w))
+
+
+def _effort(lost: float, speed: float) -> float:
+    """Effort of a damper that takes out this power at a speed."""
+    return -lost / speed if speed != 0.0 else 0.0
 
 
 def _cross(w: Floats) -> Floats:
