@@ -230,3 +230,19 @@ def test_what_a_rule_watches_is_told_by_body_with_the_size_of_its_cells():
     x, y, z = fine["ring"].points.T
     away = np.hypot(np.hypot(x, y) - 0.05, z - 0.2)  # from the middle line of the torus
     assert away == pytest.approx(0.012, abs=2e-4)
+
+
+@pytest.mark.parametrize("radius", [0.1, 0.4, 1.0])
+def test_curved_walls_are_as_thick_as_they_are(radius):
+    """Facets of a sixty-fourth of a turn lie inside the round by R (1 − cos(π/64)) at most."""
+    tube = triangles(trimesh.creation.annulus(radius - 0.04, radius, 0.5, sections=64))
+    assert 2.0 * solid_of_triangles(tube, "coarse").thickness == pytest.approx(0.04, rel=2e-3)
+    half = np.array([(-radius, 0), (radius, 0), (radius - 0.04, 0), (0.04 - radius, 0)])
+    bow = edges(half, arcs=[radius, 0, 0.04 - radius, 0])
+    assert 2.0 * solid_of_outline(bow, 0.5).thickness == pytest.approx(0.04, rel=2e-2)
+
+
+def test_a_ball_and_a_ring_are_as_thick_as_their_wire(torus):
+    ball = triangles(trimesh.creation.icosphere(4, 0.1))
+    assert solid_of_triangles(ball, "coarse").thickness == pytest.approx(0.1, rel=5e-3)
+    assert solid_of_triangles(torus, "coarse").thickness == pytest.approx(TORUS[1], rel=0.02)

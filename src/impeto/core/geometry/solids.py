@@ -19,6 +19,7 @@ from impeto.core.geometry import samples
 from impeto.core.geometry.outline_distance import WIDTH, edges_near, with_ends
 from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.samples import SMOOTH, Samples
+from impeto.core.geometry.thickness import of_outline, of_triangles
 from impeto.core.geometry.triangles import Triangles
 
 Floats = npt.NDArray[np.float64]
@@ -32,9 +33,6 @@ ACROSS = 2.0  # cells in half of what is thin
 MOST_NODES = 2e6
 WAVES = 4.0  # cells from an edge over which the spline waves
 ROUNDED = 0.05  # of the least half thickness: rounding of the rims of a drawn-out outline
-THIN = 10.0  # percentile of the local half thickness that counts as the solid's
-OPPOSITE = -0.5  # cosine of normals that look away from each other
-ASIDE = 0.3  # of the way through: how far off the straight way the other side may be found
 KEPT = 64  # solids that are kept for the next run
 
 
@@ -83,7 +81,10 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     middle, half = 0.5 * (low + high), 0.5 * (high - low)
     centred = Triangles(surface.vertices - middle, surface.faces)
     found = samples.of_triangles(centred)
-    thickness = _thickness(found, float(half.min()))
+    smooth = found.kind == SMOOTH
+    thickness = of_triangles(
+        centred, found.point[smooth], found.normal[smooth], float(half.min())
+    )
     step = _fine_enough(half, 2.0 * float(half.max()) / CELLS[resolution], thickness)
     origin, nodes, count = _nodes(half, step)
     proper = not (surface.open_edges or surface.turned_over)
@@ -123,23 +124,6 @@ def _spline(values: Floats) -> Floats:
     return np.ascontiguousarray(values, dtype=float)
 
 
-def _thickness(found: Samples, most: float) -> float:
-    """Half of how thick the solid is where it is thin [m]: the way inwards from samples to such as
-    look the other way."""
-    smooth = found.kind == SMOOTH
-    point, normal = found.point[smooth], found.normal[smooth]
-    if not len(point):
-        return most
-    to = point[None] - point[:, None]  # (M, M, 3)
-    inward = -np.einsum("ijk,ik->ij", to, normal)
-    aside = np.linalg.norm(to + inward[..., None] * normal[:, None], axis=2)
-    opposite = (normal @ normal.T < OPPOSITE) & (inward > 0.0)
-    near = aside < np.maximum(ASIDE * inward, found.reach[smooth][:, None])
-    through = np.where(opposite & near, inward, np.inf).min(axis=1)
-    through = through[np.isfinite(through)]
-    return min(0.5 * float(np.percentile(through, THIN)), most) if len(through) else most
-
-
 # Outlines are few, large and compared by content, as bytes.
 @lru_cache(maxsize=KEPT)
 def _solid_of_outline(content: bytes, length: float) -> Solid:
@@ -155,7 +139,9 @@ def _solid_of_outline(content: bytes, length: float) -> Solid:
     cells = np.stack(np.meshgrid(*grid, indexing="ij"), axis=-1).reshape(-1, 2)
     cell, near = edges_near(edges, cells, step / np.sqrt(2.0))
     sought = samples.of_outline(edges, length, 0.0)
-    thickness = min(_thickness(sought, float(flat.min())), 0.5 * length)
+    wall = (sought.kind == SMOOTH) & (sought.normal[:, 2] == 0.0)
+    at, out = sought.point[wall, :2], sought.normal[wall, :2]
+    thickness = min(of_outline(edges[:, :7], at, out, float(flat.min())), 0.5 * length)
     rounding = ROUNDED * thickness
     return Solid(
         np.array([*count, 0]), np.array([*origin, 0.0]), np.array([step, step, 1.0]),
