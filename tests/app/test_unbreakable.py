@@ -1,12 +1,15 @@
 """What must never cost anybody work: surprises, text from files, another model in between."""
 
 import sys
+import threading
+import time
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel
 
 import impeto
+from impeto.app.jobs import Job
 from impeto.app.plain_text import as_tip
 from impeto.app.rescue import Rescue
 from impeto.services import model_file
@@ -110,3 +113,22 @@ def test_what_formulas_and_events_use_is_not_deleted(window, hand):
         window.document.select(name)
         hand.settle()
         assert said in [label.text() for label in window.sheet.findChildren(QLabel)]
+
+
+def test_stop_answers_at_once_even_where_a_task_does_not_look_up(qtbot, window):
+    """Setting up large models and their grids takes seconds in which nobody asks for progress."""
+    go_on = threading.Event()
+    answers = []
+    job = Job(lambda _progress: go_on.wait(20.0), window)
+    job.failed.connect(answers.append)
+    job.finished.connect(answers.append)
+    job.start()
+    began = time.monotonic()
+    job.cancel()
+    qtbot.waitUntil(lambda: bool(answers), timeout=5_000)
+    assert time.monotonic() - began < 1.0
+    assert answers == ["Stopped before anything was solved."]
+    go_on.set()
+    job.wait()
+    qtbot.wait(50)
+    assert len(answers) == 1  # what comes too late is thrown away

@@ -2,8 +2,11 @@
 
 import numpy as np
 import pytest
+from scipy.sparse import csr_array
 
 import impeto
+from impeto.core.errors import Cancelled
+from impeto.core.solvers.rank import Freedom, dependent_rows
 from impeto.services import model_file
 from tests.core.building import DOWN, body, frame, joint
 
@@ -138,3 +141,50 @@ def test_a_machine_at_its_dead_point_is_driven_as_a_whole():
     health = impeto.check(model_file.load_demo("gang_saw"))
     assert set(health.led) == {"crank", "counterweight", "rod", "saw_frame"}
     assert health.loose == ()
+
+
+def links(count):
+    """A hanging chain of bodies on pins, and its health by counting."""
+    elements = [DOWN, frame("hook")]
+    for k in range(count):
+        elements += [
+            body(f"link_{k}", position=(0.1 * k + 0.05, 0, 0)),
+            frame(f"eye_{k}", f"link_{k}", -0.05),
+            frame(f"end_{k}", f"link_{k}", 0.05),
+            joint(f"pin_{k}", f"end_{k - 1}" if k else "hook", f"eye_{k}", "turn y"),
+        ]
+    return impeto.Model("chain", elements)
+
+
+def test_the_health_of_long_chains_is_found_by_sparse_rank():
+    health = impeto.check(links(600))
+    assert (health.free, health.counted, health.redundant) == (600, 600, ())
+    assert len(health.loose) == 600
+    loop = links(60).with_element(frame("stay", x=6.0))
+    ring = impeto.check(loop.with_element(joint("last", "end_59", "stay", "turn y")))
+    # The plane is held by all the others; bent, both ways within it are the last pin's own.
+    assert {row.owner for row in ring.redundant} == {"last"}
+    assert {row.freedom for row in ring.redundant} == {"slide y", "turn x", "turn z"}
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_sparse_rank_agrees_with_singular_values(seed):
+    chance = np.random.default_rng(seed)
+    dense = np.zeros((40, 36))
+    for row in dense:
+        for pair in chance.choice(6, 2, replace=False):
+            row[6 * pair : 6 * pair + 6] = chance.normal(size=6)
+    dense[7] = dense[:7].T @ chance.normal(size=7)
+    dense[20] = dense[3] - 2.0 * dense[11]
+    dense /= np.linalg.norm(dense, axis=1)[:, None]
+    short = csr_array(dense[:30])
+    assert list(dependent_rows(short)) == [7, 20]
+    assert len(dependent_rows(csr_array(dense))) == 40 - np.linalg.matrix_rank(dense)
+    free = Freedom(short).motion(np.ones(36))
+    null = np.linalg.svd(dense[:30])[2][28:]
+    assert free == pytest.approx(null.T @ (null @ np.ones(36)), abs=1e-10)
+
+
+def test_a_check_can_be_stopped():
+    with pytest.raises(Cancelled):
+        impeto.check(links(3), progress=lambda _share, _solved: False)

@@ -8,12 +8,13 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QProcess, QThread, pyqtSignal
+from PyQt6.QtCore import QObject, QProcess, QThread, QTimer, pyqtSignal
 
 from impeto.core.errors import ImpetoError
 from impeto.services import warmup
 
 PENDING, RUNNING, CANCELLED, FAILED, DONE = "pending", "running", "cancelled", "failed", "done"
+PATIENCE = 150  # ms in which a task may still hand over what it has when it is asked to stop
 Task = Callable[[Callable[[float, float], bool]], Any]
 
 
@@ -58,6 +59,8 @@ class Job(QObject):
         self._worker.reported.connect(self._report)
         self._worker.finished.connect(self._end)
         self._began = 0.0
+        self._share = 0.0
+        self._left = False
 
     def start(self) -> None:
         self.state = RUNNING
@@ -68,6 +71,15 @@ class Job(QObject):
         """Ask the task to stop; what it has done until then is its result."""
         self.state = CANCELLED
         self._worker.stop = True
+        if self._share == 0.0:
+            QTimer.singleShot(PATIENCE, self._leave)
+
+    def _leave(self) -> None:
+        """Answer for a task that has nothing to show yet and does not look up; what it still does
+        is thrown away."""
+        if self._worker.isRunning() and self._share == 0.0 and not self._left:
+            self._left = True
+            self.failed.emit("Stopped before anything was solved.")
 
     def wait(self) -> None:
         """Stop and wait: for closing the window."""
@@ -75,13 +87,18 @@ class Job(QObject):
         self._worker.wait()
 
     def _report(self, share: float, solved: float) -> None:
+        self._share = max(self._share, share)
+        if self._left:
+            return
         spent = time.monotonic() - self._began
         self.progressed.emit(share, solved, spent * (1 - share) / share if share > 0 else 0.0)
 
     def _end(self) -> None:
         self._worker.wait()  # the signal comes a moment before the thread is gone
         error = self._worker.error
-        if error is None:
+        if self._left:
+            self.state = CANCELLED
+        elif error is None:
             self.state = DONE if self.state == RUNNING else self.state
             self.finished.emit(self._worker.result)
         else:

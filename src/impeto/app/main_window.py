@@ -377,9 +377,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.deck.pause()
-        for job in (self.job, self.files.job, self.files.reading):
-            if job is not None:
-                job.wait()
+        for job in self.findChildren(Job):
+            job.wait()
         if self.linear is not None:
             self.linear.close()
         if self.clearance is not None:

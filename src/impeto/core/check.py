@@ -3,14 +3,16 @@ wrong in its numbers, and mends that one click or one call applies."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import GapError, ImpetoError, ModelError
+from impeto.core.errors import Cancelled, GapError, ImpetoError, ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
 from impeto.core.mechanics.contact.fields import SOLID
+from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.resolve import body_mass, resolve, shape_mass
 from impeto.core.mechanics.system import build_system
@@ -20,6 +22,7 @@ from impeto.core.model.elements import (
     Body,
     Bushing,
     Element,
+    Feeder,
     Frame,
     Joint,
     Mesh,
@@ -30,7 +33,7 @@ from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
-from impeto.core.overlaps import Overlap, overlaps
+from impeto.core.overlaps import Overlap, overlaps_of
 from impeto.core.solvers.health import Health as MechanismHealth
 from impeto.core.solvers.health import examine
 
@@ -91,13 +94,35 @@ def mended(model: Model, mend: Mend) -> Model:
     return model
 
 
-def check(model: Model, case: str | None = None) -> Health:
-    """Health of a model in a case; what keeps it from running is a finding, not an exception."""
+def check(
+    model: Model, case: str | None = None, progress: Callable[[float, float], bool] | None = None
+) -> Health:
+    """Health of a model in a case; what keeps it from running is a finding, not an exception.
+
+    progress : called with the share done and 0; where it returns False, raises Cancelled
+    """
+
+    def done(share: float) -> None:
+        if progress and not progress(share, 0.0):
+            raise Cancelled("The check was stopped.")
+
     try:
         scope = Scope(model, case)
         numbers = _numbers(model, scope)
-        found = examine(build_system(resolve(model, case, copies=False)))
-        overlapping = [_overlapping(model, scope, overlap) for overlap in overlaps(model, case)]
+        done(0.1)
+        mechanism = resolve(model, case, copies=False)
+        done(0.3)
+        system = build_system(mechanism)
+        done(0.5)
+        found = examine(system)
+        done(0.7)
+        if model.of(Feeder):
+            system = build_system(resolve(model, case))
+        overlapping = [_overlapping(model, scope, overlap) for overlap in overlaps_of(system)]
+        done(0.8)
+        redundant = _redundancies(model, case, found, done)
+    except Cancelled:
+        raise
     except ImpetoError as error:
         return Health(findings=(_failure(model, case, error),))
     return Health(
@@ -111,9 +136,9 @@ def check(model: Model, case: str | None = None) -> Health:
         (
             *_findings(model, found),
             *_fights(model, found),
-            *_redundancies(model, case, found),
+            *redundant,
             *numbers,
-            *_surfaces(model, scope),
+            *_surfaces(model, scope, system.mechanism),
             *overlapping,
         ),
     )
@@ -196,7 +221,9 @@ def _is_sound(model: Model, case: str | None, mend: Mend, found: MechanismHealth
     return fewer and after.free == found.free and not after.singular
 
 
-def _redundancies(model: Model, case: str | None, found: MechanismHealth) -> list[Finding]:
+def _redundancies(
+    model: Model, case: str | None, found: MechanismHealth, done: Callable[[float], None]
+) -> list[Finding]:
     """One finding per joint with dependent constraints."""
     few = len(model.of(Body)) * len(found.redundant) <= MOST_TRIED
     by_owner: dict[str, list[str]] = {}
@@ -210,6 +237,7 @@ def _redundancies(model: Model, case: str | None, found: MechanismHealth) -> lis
         named = [f for f in freedoms if f in FREEDOMS]
         freed = tuple(f for f in FREEDOMS if f in joint.free or f in named)
         mends = [Mend(f"Free {', '.join(named)}", (replace(joint, free=freed),))] if named else []
+        done(0.8 + 0.2 * len(listed) / len(by_owner))
         mends = [mend for mend in mends if few and _is_sound(model, case, mend, found)]
         if not model.users_of(owner) and joint.special == "none":
             mends.append(_compliant(joint))
@@ -316,7 +344,7 @@ def _numbers(model: Model, scope: Scope) -> list[Finding]:
     return listed
 
 
-def _surfaces(model: Model, scope: Scope) -> list[Finding]:
+def _surfaces(model: Model, scope: Scope, m: Mechanism) -> list[Finding]:
     """Meshes that are not closed, and those that are thin for the grid they are known on."""
     listed = []
     bodies = [body for body in model.of(Body) if scope.on(body)]
@@ -332,7 +360,6 @@ def _surfaces(model: Model, scope: Scope) -> list[Finding]:
                 message = f"the mesh {shape.file} is not closed: it has {what}"
                 remedy = "What counts as inside is guessed; mend it in the program that made it"
                 listed.append(Finding("warn", body.name, message, remedy))
-    m = resolve(model, scope.case.name)
     names = [m.masters.get(body.name, body.name) for body in m.bodies]  # of copies, once
     solids = {names[shape.body]: shape.solid for shape in m.shapes if shape.kind == SOLID}
     for name, solid in solids.items():

@@ -6,6 +6,7 @@ ImpetoError
 │   └── GapError            joint frames are apart and cannot be brought together
 ├── FileError               a file cannot be read or written
 ├── ChannelError            a channel of that name does not exist
+├── Cancelled               the caller asked for an end before there was a result
 └── SolverError             a run could not go on; what was solved is kept
     ├── StepTooSmall
     ├── NoProgress
@@ -92,6 +93,10 @@ class FileError(ImpetoError):
 
 class ChannelError(ImpetoError):
     """No channel has that name."""
+
+
+class Cancelled(ImpetoError):
+    """The caller asked for an end before there was a result."""
 
 
 class SolverError(ImpetoError):

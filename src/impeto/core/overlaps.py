@@ -23,7 +23,7 @@ from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.resolving.contacts import accuracies, rules_of_bodies
 from impeto.core.mechanics.resolving.copies import company
 from impeto.core.mechanics.resolving.shapes import shape_data
-from impeto.core.mechanics.system import build_system
+from impeto.core.mechanics.system import System, build_system
 from impeto.core.model.elements import Extrusion, Joint, Mesh, ToothedWheel
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
@@ -106,7 +106,11 @@ def overlaps(model: Model, case: str | None = None) -> tuple[Overlap, ...]:
 
     The first copy of every feeder counts as there, under the name of the body it is a copy of.
     """
-    system = build_system(resolve(model, case))
+    return overlaps_of(build_system(resolve(model, case)))
+
+
+def overlaps_of(system: System) -> tuple[Overlap, ...]:
+    """The same of a system that was built with all copies."""
     T, S, y = system.tables, system.workspace(), system.start
     if not len(T.shape):
         return ()

@@ -65,14 +65,15 @@ class HealthCard(QFrame):
         self.refresh()
 
     def refresh(self) -> None:
-        """Check the model in a thread; a change meanwhile is checked after that."""
+        """Check the model in a thread; a change meanwhile ends that check, for a new one."""
         if not self.ready:
             return
         if self.job is not None:
             self._again = True
+            self.job.cancel()
             return
         model, case = self.document.model, self.document.case
-        self.job = Job(lambda _progress: check(model, case), self)
+        self.job = Job(lambda progress: check(model, case, progress), self)
         self.job.finished.connect(self._checked)
         self.job.failed.connect(self._failed)
         self.job.start()
@@ -83,7 +84,8 @@ class HealthCard(QFrame):
         self._next()
 
     def _failed(self, text: str) -> None:
-        self._show("bad", "Cannot be checked", escape(text))
+        if not self._again:
+            self._show("bad", "Cannot be checked", escape(text))
         self._next()
 
     def _next(self) -> None:

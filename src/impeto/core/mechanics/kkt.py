@@ -12,6 +12,7 @@ every row found once.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from heapq import heapify, heappop, heappush
 
 import numpy as np
 import numpy.typing as npt
@@ -35,15 +36,22 @@ def elimination_order(groups: Sequence[Sequence[int]]) -> list[int]:
         set().union(*(joints_of[b] for b in bodies)) - {joint} if bodies else set()
         for joint, bodies in enumerate(groups)
     ]
-    left, order = set(range(len(groups))), []
-    while left:
-        joint = min(left, key=lambda j: (len(neighbours[j]), j))
-        order.append(joint)
-        left.remove(joint)
+    waiting = [(len(near), joint) for joint, near in enumerate(neighbours)]
+    heapify(waiting)
+    done, order = [False] * len(groups), []
+    while waiting:
+        degree, joint = heappop(waiting)
         around = neighbours[joint]
+        if done[joint] or degree != len(around):
+            continue  # its degree has changed, and it waits under the new one
+        done[joint] = True
+        order.append(joint)
         for other in around:
+            before = len(neighbours[other])
             neighbours[other] |= around
             neighbours[other] -= {joint, other}
+            if len(neighbours[other]) != before:
+                heappush(waiting, (len(neighbours[other]), other))
     return order
 
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.linalg import qr
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.contact.columns import BODY
@@ -15,11 +16,12 @@ from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.system import System, build_system, without_drives
 from impeto.core.mechanics.tables import Workspace
 from impeto.core.solvers.projection import project_fresh
-from impeto.core.solvers.rank import RANK_GAP, dependent_rows, rank, weighted_jacobian
+from impeto.core.solvers.rank import Freedom, Rows, dependent_rows, weighted_jacobian
 from impeto.core.solvers.start import consistent_start
 
 Floats = npt.NDArray[np.float64]
-MOVED = 1e-11  # share of a motion that a body must have to count as moved by it
+MOVED = 1e-11  # square of the part that a body must have in a motion to count as moved by it
+TRIED = 3  # motions at random
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,15 +68,14 @@ def examine(system: System) -> Health:
             0, len(system.motions), _counted(system), (), _floating(system), (), (), (finding,)
         )
     here = weighted_jacobian(system, S)
-    rank_here = rank(here)
     nearby = _nearby(system, S, y, here)
-    rank_there = rank(nearby)
-    full_rank = max(rank_here, rank_there)
-    matrix = nearby if rank_there > rank_here else here
+    dependent, there = dependent_rows(here), dependent_rows(nearby)
+    singular = len(dependent) != len(there)
     names = [system.rows[r] for r in system.constraints]
-    redundant = tuple(names[r] for r in dependent_rows(matrix)) if len(matrix) else ()
+    fewer = min(dependent, there, key=len)
+    redundant = tuple(names[r] for r in fewer)
     findings = []
-    if rank_there != rank_here:
+    if singular:
         findings.append(
             Finding(
                 "warn",
@@ -85,13 +86,14 @@ def examine(system: System) -> Health:
         )
     for name in _floating(system):
         findings.append(Finding("warn", name, "nothing holds this body", "Join it or leave it"))
-    free = 6 * system.moving - full_rank
+    free = 6 * system.moving - (len(names) - len(fewer))
     # At a dead point some bodies stand still for an instant: the nearby pose tells.
-    loose = _movable(system, nearby)
-    led = [name for name in _movable(system, nearby[~_prescribed(system)]) if name not in loose]
+    loose = _movable(system, Freedom(nearby, there))
+    driven = Freedom(nearby[~_prescribed(system)])
+    led = [name for name in _movable(system, driven) if name not in set(loose)]
     return Health(
         free, len(system.motions), _counted(system), redundant, _floating(system),
-        loose, tuple(led), tuple(findings), rank_there != rank_here,
+        loose, tuple(led), tuple(findings), singular,
     )  # fmt: skip
 
 
@@ -100,16 +102,14 @@ def _prescribed(system: System) -> npt.NDArray[np.bool_]:
     return np.asarray(system.tables.row[system.constraints, 7] >= 0)
 
 
-def _movable(system: System, matrix: Floats) -> tuple[str, ...]:
-    """Bodies that the rows (k, 6n) leave some motion: their six directions are not all in the
-    span of the rows."""
+def _movable(system: System, freedom: Freedom) -> tuple[str, ...]:
+    """Bodies that move in some motion that is left free: in one of a few at random."""
+    chance, most = np.random.default_rng(1), np.zeros(system.moving)
+    for _ in range(TRIED):
+        free = freedom.motion(chance.normal(size=6 * system.moving))
+        most = np.maximum(most, (free.reshape(-1, 6) ** 2).sum(axis=1))
     bodies = system.mechanism.bodies[1:]
-    if not len(matrix):
-        return tuple(body.name for body in bodies)
-    Q, R, _ = qr(matrix.T, mode="economic", pivoting=True)
-    span = Q[:, : int((np.abs(np.diag(R)) > RANK_GAP).sum())]
-    held = (span**2).sum(axis=1).reshape(len(bodies), 6).sum(axis=1)
-    return tuple(body.name for body, of_six in zip(bodies, held, strict=True) if of_six < 6 - MOVED)
+    return tuple(body.name for body, square in zip(bodies, most, strict=True) if square > MOVED)
 
 
 def _counted(system: System) -> int:
@@ -119,36 +119,27 @@ def _counted(system: System) -> int:
 def _floating(system: System) -> tuple[str, ...]:
     """Moving bodies without any path to the ground of joints, bushings, straight elements or rules
     by which they may touch."""
-    held = {0}
     T = system.tables
     may_touch = np.unique(T.shape[np.argwhere(T.pairing >= 0), BODY], axis=0)
-    joined = [T.joint_body, T.bushing[:, :2], T.link[:, :2], may_touch]
-    pairs = [tuple(int(b) for b in pair) for group in joined for pair in group]
-    while True:
-        grown = held | {b for pair in pairs if held & set(pair) for b in pair}
-        if grown == held:
-            break
-        held = grown
+    groups = [T.joint_body, T.bushing[:, :2], T.link[:, :2], may_touch]
+    a, b = np.concatenate([group.reshape(-1, 2) for group in groups]).astype(np.int64).T
+    count = len(system.mechanism.bodies)
+    joined = coo_array((np.ones(len(a)), (a, b)), shape=(count, count))
+    _, part = connected_components(joined, directed=False)
     bodies = system.mechanism.bodies
-    return tuple(body.name for row, body in enumerate(bodies) if row not in held)
+    return tuple(body.name for row, body in enumerate(bodies) if part[row] != part[0])
 
 
-def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
+def _nearby(system: System, S: Workspace, y: Floats, matrix: Rows) -> Rows:
     """Rows at a pose a little along the free motions, or here where there are none.
 
     Prescribed motions are taken out for the move, so that a driven machine moves too.
     """
     T = system.tables
-    geometric = matrix[~_prescribed(system)]
-    _, values, vectors = (
-        np.linalg.svd(geometric, full_matrices=True)
-        if len(geometric)
-        else (None, np.zeros(0), np.eye(6 * system.moving))
-    )
-    null = vectors[int((values > RANK_GAP).sum()) :]
-    if not len(null):
+    freedom = Freedom(matrix[~_prescribed(system)])
+    if freedom.rows.shape[0] == matrix.shape[1]:
         return matrix
-    direction = np.random.default_rng(1).normal(size=len(null)) @ null
+    direction = freedom.motion(np.random.default_rng(1).normal(size=6 * system.moving))
     moved = y.copy()
     for body in range(system.moving):
         step = direction[6 * body : 6 * body + 6]
@@ -164,7 +155,9 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Floats) -> Floats:
             w * b + z * a - x * c,
             w * c + x * b - yy * a,
         ]
-    loose = build_system(without_drives(system.mechanism))
+    loose = system
+    if system.motions:
+        loose = build_system(without_drives(system.mechanism))
     scratch = loose.workspace()
     pose = np.concatenate([moved[: 13 * system.moving], loose.start[13 * system.moving :]])
     project_fresh(loose.tables, scratch, 0.0, pose, 1e-9 * system.size, 20)

@@ -19,7 +19,7 @@ from impeto.core.mechanics.tables import Workspace
 from impeto.core.model.formula import Number
 from impeto.core.model.units import NUMBER
 from impeto.core.solvers.projection import project_fresh
-from impeto.core.solvers.rank import RANK_GAP, full_jacobian
+from impeto.core.solvers.rank import RANK_GAP, sparse_jacobian
 
 Floats = npt.NDArray[np.float64]
 SMALL = 1e-5  # of the size: displacements for differences
@@ -85,7 +85,7 @@ class Reduced:
     def _basis(self) -> Floats:
         """(6n, free) allowed motions, orthonormal in the mass metric."""
         rows = self.system.constraints
-        jacobian = full_jacobian(self.system, self.S)[rows]
+        jacobian = sparse_jacobian(self.system, self.S)[rows].toarray()
         root = np.linalg.cholesky(np.linalg.inv(self._with_rotors()))
         scaled = jacobian @ root
         length = np.linalg.norm(scaled, axis=1, keepdims=True)
@@ -98,7 +98,7 @@ class Reduced:
     def _with_rotors(self) -> Floats:
         """Mass matrix with the rotors of motors reflected onto their coordinates."""
         full = self.mass.copy()
-        jacobian = full_jacobian(self.system, self.S)
+        jacobian = sparse_jacobian(self.system, self.S).toarray()
         for r, value in enumerate(self.T.row_value):
             if value[1] > 0.0:
                 full += np.outer(jacobian[r], jacobian[r]) / value[1]

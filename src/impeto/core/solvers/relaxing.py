@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import ModelError
+from impeto.core.errors import Cancelled, ModelError
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.programs import CONSTANT, TIME
 from impeto.core.mechanics.system import System, build_system
@@ -59,7 +59,7 @@ def equilibrium(system: System, progress: Progress | None = None) -> Settled:
         energy = sw.kinetic_energy(run.tables, run.state.y)
         peak = max(peak, energy)
         if progress and not progress(0.0, 0.0):
-            raise ModelError("cancelled while it looked for the equilibrium")
+            raise Cancelled("Stopped while it looked for the equilibrium.")
     speeds = run.state.y[7 * system.moving : 13 * system.moving].reshape(-1, 6)
     fastest = int(np.argmax(_sizes(np.abs(speeds), system)))
     raise ModelError(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import ModelError
+from impeto.core.errors import Cancelled, ModelError
 from impeto.core.mechanics.system import System
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.reduced import Reduced, at_rest
@@ -65,7 +65,7 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
             pace *= 0.5
         reduced = Reduced(calm, reduced.moved(z))
         if progress and not progress(0.0, 0.0):
-            raise ModelError("cancelled while it looked for the equilibrium")
+            raise Cancelled("Stopped while it looked for the equilibrium.")
     raise ModelError(
         f"no static equilibrium was found: {_loosest(reduced)} does not come to rest",
         element="run settings",

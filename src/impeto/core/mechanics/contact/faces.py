@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.columns import KIND, SIZE, THICKNESS
+from impeto.core.mechanics.contact.columns import KIND, ROUNDING, SIZE, THICKNESS
 from impeto.core.mechanics.contact.fields import BLOCK, CONE, PIPE, ROUND
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.tables import Tables
@@ -23,58 +23,81 @@ DEEPEST = 1.9  # times the depth of the middle: a point is not sent back through
 
 
 @kernel
-def held_face(T: Tables, b: int, normal: Vector3, found: Floats) -> None:
+def held_face(T: Tables, b: int, normal: Vector3, found: Floats) -> float:
     """Let a point stay with the face it came in through: its distance [m] from the core of shape B
     and the way out are written to found (≥ 7,), which has its place in the axes of B at 4:7.
 
     normal : (3,) before, axes of B, zeros where there is none
+    Returns how deep the middle of B lies behind that face [m].
     """
     kind, size = T.shape[b, KIND], T.shape_value[b, SIZE : SIZE + 4]
-    thick = T.shape_value[b, THICKNESS]
-    beside = BESIDE * thick
-    if found[0] > beside or (kind != BLOCK and kind != ROUND and kind != PIPE and kind != CONE):
-        return
+    rounding, thin = T.shape_value[b, ROUNDING], T.shape_value[b, THICKNESS]
+    beside = BESIDE * thin
+    if kind == CONE:
+        return _held_end_of_cone(size, normal, found, beside, thin)
+    if found[0] > beside or (kind != BLOCK and kind != ROUND and kind != PIPE):
+        return thin
     if kind == BLOCK:
         k = 0
         for i in range(1, 3):
             if abs(normal[i]) > abs(normal[k]):
                 k = i
         if abs(normal[k]) < FACING:
-            return
+            return thin
         for i in range(3):
             if i != k and abs(found[4 + i]) - size[i] > beside:
-                return
+                return thin
         side = np.copysign(1.0, normal[k])
-        hold(found, side * found[4 + k] - size[k], k, side, thick)
-        return
+        return hold(found, side * found[4 + k] - size[k], k, side, size[k] + rounding, thin)
     half = size[1] if kind == ROUND else size[2]
     radius = np.sqrt(found[4] ** 2 + found[5] ** 2)
     if abs(normal[2]) >= FACING:
         side = np.copysign(1.0, normal[2])
-        outer, inner = size[0], size[1] if kind == PIPE else 0.0
-        if kind == CONE:
-            outer = size[1] if side > 0.0 else size[0]
-        if outer == 0.0 or radius - outer > beside or inner - radius > beside:
-            return
-        hold(found, side * found[6] - half, 2, side, thick)
-    elif kind != CONE and radius > 0.0 and abs(found[6]) - half <= beside:
+        inner = size[1] if kind == PIPE else 0.0
+        if radius - size[0] > beside or inner - radius > beside:
+            return thin
+        return hold(found, side * found[6] - half, 2, side, half + rounding, thin)
+    if radius > 0.0 and abs(found[6]) - half <= beside:
         out = (normal[0] * found[4] + normal[1] * found[5]) / radius
         if kind == PIPE and out <= -FACING:
             depth = size[1] - radius
         elif out >= FACING:
             depth = radius - size[0]
         else:
-            return
+            return thin
+        thick = thin if kind == PIPE else size[0] + rounding
         if found[0] + beside >= depth > -DEEPEST * thick:
             found[0], found[3] = depth, 0.0
             found[1] = np.copysign(found[4] / radius, out * found[4])
             found[2] = np.copysign(found[5] / radius, out * found[5])
+            return thick
+    return thin
 
 
 @kernel
-def hold(found: Floats, depth: float, k: int, side: float, thick: float) -> None:
+def _held_end_of_cone(
+    size: Floats, normal: Vector3, found: Floats, beside: float, thin: float
+) -> float:
+    """The same for the ends of a cone: a point that came in over one stays with it although it lies
+    beside the body that narrows behind it."""
+    side = np.copysign(1.0, normal[2])
+    outer, half = size[1] if side > 0.0 else size[0], size[2]
+    radius = np.sqrt(found[4] ** 2 + found[5] ** 2)
+    depth = side * found[6] - half
+    if abs(normal[2]) < FACING or outer == 0.0 or radius - outer > beside:
+        return thin
+    if depth > beside or depth < -DEEPEST * half:
+        return thin
+    found[0], found[1], found[2], found[3] = depth, 0.0, 0.0, side
+    return half
+
+
+@kernel
+def hold(found: Floats, depth: float, k: int, side: float, thick: float, thin: float) -> float:
     """The way out along axis k, where that is deeper than what the field says."""
-    if min(found[0], 0.0) + BESIDE * thick >= depth > -DEEPEST * thick:
-        found[0] = depth
-        for i in range(3):
-            found[1 + i] = side if i == k else 0.0
+    if not min(found[0], 0.0) + BESIDE * thin >= depth > -DEEPEST * thick:
+        return thin
+    found[0] = depth
+    for i in range(3):
+        found[1 + i] = side if i == k else 0.0
+    return thick

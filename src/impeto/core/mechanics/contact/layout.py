@@ -28,6 +28,7 @@ from impeto.core.mechanics.restitution import damping_factor, damping_limit
 from impeto.core.mechanics.tables import Ints, Tables
 
 RIM_POINTS = 8
+INNER = 0.7  # of the radius of a cone's end: the rim itself lies beside what narrows behind its face
 Feature = tuple[int, tuple[float, ...]]
 SLOTS_OF = np.array([1, 2, 2, 1, PLACES])  # points of contact by kind of feature
 
@@ -164,7 +165,7 @@ def features(shape: ShapeData) -> Iterator[Feature]:
     elif shape.kind == kinds.PIPE:
         yield from _bar(size[0], size[0], size[2], rounding)
     elif shape.kind == kinds.CONE:
-        yield from _bar(size[0], size[1], size[2], 0.0)
+        yield from _bar(size[0], size[1], size[2], 0.0, (1.0, INNER))
     elif shape.kind == kinds.PROFILE:
         yield from _ridges(shape)
     elif shape.kind in (kinds.SOLID, kinds.DRAWN):
@@ -183,15 +184,19 @@ def _edges(half: tuple[float, ...], rounding: float) -> Iterator[Feature]:
             yield LINE, (*start, *end, 0.0, 0.0, rounding, 0.25)
 
 
-def _bar(bottom: float, top: float, half: float, rounding: float) -> Iterator[Feature]:
-    """Round bar along z, and points on the rims for when it stands on an end."""
+def _bar(
+    bottom: float, top: float, half: float, rounding: float, rings: tuple[float, ...] = (1.0,)
+) -> Iterator[Feature]:
+    """Round bar along z, and points on its ends for when it stands on one: on the rims, and on
+    rings of other shares of the radius."""
     yield BARREL, (0.0, 0.0, -half, 0.0, 0.0, half, bottom, top, rounding, 1.0)
     for radius, z in ((bottom, -half), (top, half)):
         if radius == 0.0:
             continue
-        for angle in 2.0 * np.pi * np.arange(RIM_POINTS) / RIM_POINTS:
-            x, y = radius * np.cos(angle), radius * np.sin(angle)
-            yield RIM, (x, y, z, x, y, z, 0.0, 0.0, rounding, 1.0 / RIM_POINTS)
+        weight = 1.0 / (RIM_POINTS * len(rings))
+        for share, angle in product(rings, 2.0 * np.pi * np.arange(RIM_POINTS) / RIM_POINTS):
+            x, y = share * radius * np.cos(angle), share * radius * np.sin(angle)
+            yield RIM, (x, y, z, x, y, z, 0.0, 0.0, rounding, weight)
 
 
 def _ridges(shape: ShapeData) -> Iterator[Feature]:

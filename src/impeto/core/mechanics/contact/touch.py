@@ -76,8 +76,9 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
     rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
     found, out = S.contact_work[4], S.patch[slot]
-    if found[0] <= T.shape_value[b, THICKNESS] and pooled == 0:
-        held_face(T, b, in_axes(place[b], out[NORMAL : NORMAL + 3]), found)
+    thick = T.shape_value[b, THICKNESS]
+    if found[0] <= thick and pooled == 0:
+        thick = held_face(T, b, in_axes(place[b], out[NORMAL : NORMAL + 3]), found)
     depth = rounding_a + rounding_b - found[0]
     out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
     within = S.near_margin[BEYOND] > 0.0  # a step, at whose ends everything is asked for
@@ -126,8 +127,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     out[BACKED] = 1.0
     if depth <= 0.0:
         return
-    thick = rounding_a + T.shape_value[b, THICKNESS]
-    spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, thick)
+    spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, rounding_a + thick)
     spring *= steep
     force = normal_force(
         spring,
