@@ -36,6 +36,8 @@ from impeto.core.results.poses import poses, present_at
 
 Floats = npt.NDArray[np.float64]
 CLICK = 4  # pixels that a click may wander
+BADGE = 20  # pixels that a badge keeps from the next
+SIDE_BY_SIDE = 8  # badges on one point; more have no room there
 SETTLE = 160  # ms after the last movement until the sharp picture
 
 
@@ -225,17 +227,29 @@ class StageView(QWidget):
         )
 
     def badge_places(self) -> dict[str, QPointF]:
-        """Where the badge of each joint is drawn; badges on one point stand side by side."""
+        """Where the badge of each joint is drawn; badges on one point stand side by side, as many
+        as there is room for."""
         places: dict[str, QPointF] = {}
+        taken: dict[tuple[int, int], list[QPointF]] = {}
+        names, points = [], []
         for joint in self.document.model.of(Joint):
             at = self.frame_place(joint.frame_b)
-            if at is None or not self.document.is_on(joint):
-                continue
-            x, y = self.to_screen(at[0][None, :])[0]
-            point = QPointF(float(x), float(y))
-            while any((point - other).manhattanLength() < 20 for other in places.values()):
-                point += QPointF(24, 0)
-            places[joint.name] = point
+            if at is not None and self.document.is_on(joint):
+                names.append(joint.name)
+                points.append(at[0])
+        flat = self.to_screen(np.array(points).reshape(-1, 3))
+        for name, (x, y) in zip(names, flat, strict=True):
+            for beside in range(SIDE_BY_SIDE):
+                point = QPointF(float(x) + 24 * beside, float(y))
+                column, row = int(point.x() // BADGE), int(point.y() // BADGE)
+                around = [(column + i, row + k) for i in (-1, 0, 1) for k in (-1, 0, 1)]
+                near = [other for cell in around for other in taken.get(cell, ())]
+                if all((point - other).manhattanLength() >= BADGE for other in near):
+                    taken.setdefault((column, row), []).append(point)
+                    places[name] = point
+                    break
+            if name == self.document.selected:
+                places.setdefault(name, QPointF(float(x), float(y)))
         return places
 
     # painting
