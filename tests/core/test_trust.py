@@ -10,6 +10,7 @@ from impeto.core.results.trust import GOOD, deepest_contact, trust
 from impeto.core.simulate import simulate
 from impeto.services import model_file
 from tests.core.building import DOWN, body, frame, joint, run
+from tests.verification import hanging_chain
 
 FLOOR = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
 
@@ -98,3 +99,66 @@ def test_a_mend_that_makes_a_singular_start_is_not_offered():
                     after = impeto.check(impeto.mended(model, mend))
                     assert after.free == health.free
                     assert len(after.redundant) < len(health.redundant)
+
+
+def parallelogram(angle, speed):
+    """Two cranks of 0.3 m, 1 m apart, with a coupler that stays level while they turn."""
+    c, s = float(np.cos(angle)), float(np.sin(angle))
+    way = (-0.3 * speed * s, 0.0, -0.3 * speed * c)
+    half = tuple(0.5 * v for v in way)
+    bars = [
+        body(name, 1.0, (1e-3, 1e-2, 1e-2), position=(x + 0.15 * c, 0, -0.15 * s),
+             orientation=(0, angle, 0), velocity=half, spin=(0, speed, 0))
+        for name, x in (("near", 0.0), ("far", 1.0))
+    ]  # fmt: skip
+    coupler = body("coupler", 2.0, (1e-3, 0.2, 0.2), velocity=way,
+                   position=(0.5 + 0.3 * c, 0, -0.3 * s))  # fmt: skip
+    frames = [frame("g1"), frame("g2", x=1.0), frame("n1", "near", -0.15),
+              frame("n2", "near", 0.15), frame("f1", "far", -0.15), frame("f2", "far", 0.15),
+              frame("c1", "coupler", -0.5), frame("c2", "coupler", 0.5)]  # fmt: skip
+    pins = [joint(f"pin_{a}_{b}", a, b, "turn y")
+            for a, b in (("g1", "n1"), ("g2", "f1"), ("n2", "c1"), ("f2", "c2"))]  # fmt: skip
+    return [DOWN, *bars, coupler, *frames, *pins]
+
+
+@pytest.mark.parametrize("angle", [0.3, 0.8, 1.3, 1.8, 2.3])
+@pytest.mark.parametrize("tol", ["normal", "fine"])
+def test_a_flat_parallelogram_goes_on_as_it_came_and_says_that_it_could_not(angle, tol):
+    r = run(parallelogram(angle, 9.0), 2.0, tol, rate=1000.0)
+    energy = r["system.energy.total"]
+    assert np.abs(energy - energy[0]).max() < 1e-4 * np.ptp(r["system.energy.kinetic"])
+    assert np.abs(r["coupler.pitch"]).max() < 1e-4
+    height = r["coupler.position.z"]
+    flat = np.flatnonzero(np.diff(np.sign(height)) != 0)
+    told = np.array([mark.time for mark in r.marks if "singular pose" in mark.text])
+    assert len(told) == len(flat) > 0
+    assert np.abs(told - r.time[flat]).max() <= 2.0 / 1000.0
+    assert r.statistics.singular == told[0]
+    assert trust(r).level != GOOD
+    assert any("singular pose" in line for line in trust(r).lines)
+
+
+def test_a_parallelogram_that_stays_clear_of_its_flat_pose_says_nothing():
+    r = run(parallelogram(1.2, 0.5), 0.5, "normal")
+    assert np.isnan(r.statistics.singular)
+    assert trust(r).level == GOOD
+
+
+def test_a_motion_that_is_sensitive_is_told_as_such():
+    """A double pendulum from the level is chaotic: no estimate of steps alone knows its error."""
+    calm, wild = (run(hanging_chain(2), until, "normal") for until in (1.0, 20.0))
+    assert calm.statistics.growth < 30.0
+    assert trust(calm).level == GOOD
+    assert wild.statistics.growth > 1e4
+    assert wild.statistics.error == 1.0
+    assert trust(wild).level != GOOD
+    assert any("sensitive" in line for line in trust(wild).lines)
+
+
+def test_recordings_keep_how_far_they_can_be_trusted(tmp_path):
+    model = impeto.Model("m", parallelogram(0.3, 9.0))
+    r = impeto.simulate(model, until=0.5)
+    r.save(tmp_path / "r.h5")
+    again = impeto.open_recording(tmp_path / "r.h5")
+    assert again.statistics == r.statistics
+    assert again.trust == r.trust

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Sequence
 from typing import Any
 
@@ -16,12 +17,15 @@ from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import AS_SET, STIFF, Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
+from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.marks import run_marks
 from impeto.core.solvers.relaxing import equilibrium
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
+from impeto.core.solvers.shadow import FAR, growth
+from impeto.core.solvers.singular import singular_poses
 from impeto.core.solvers.start import Start
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
@@ -73,7 +77,31 @@ def simulate(
     stopped = run.go(progress)
     if run.timetable.note and model.settings.longest_step is None:
         notes.append(run.timetable.note)
-    return _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
+    recording = _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
+    return recording if run.quick or stopped else _examined(recording, run, progress)
+
+
+def _examined(recording: Recording, run: Run, progress: Progress | None) -> Recording:
+    """With what bears on how far the estimate of the error holds: singular poses on the way, and
+    how sensitive the motion is."""
+    system, s = run.system, recording.statistics
+    singular = singular_poses(
+        system, recording.time, np.asarray(recording.state), np.asarray(recording.measured)
+    )
+    grown = growth(
+        system, _happenings(recording.model, recording.case, system), run.plan, run.start,
+        (recording.time, recording.state), s.evaluations, progress,
+    )  # fmt: skip
+    error = max(s.error, energy_error(recording))  # what an independent sum says is missing
+    if grown > np.e:  # errors of all instants, which have had as long to grow as was left to them
+        error *= max(1.0, (grown - 1.0) / np.log(grown) / CARRIED_ON)
+        error = error if error < FAR else max(error, 1.0)  # another motion altogether
+    statistics = dataclasses.replace(
+        s, growth=grown, error=min(error, max(1.0, s.error)),
+        singular=min((mark.time for mark in singular), default=np.nan),
+    )  # fmt: skip
+    marks = tuple(sorted((*recording.marks, *singular), key=lambda mark: mark.time))
+    return dataclasses.replace(recording, statistics=statistics, marks=marks)
 
 
 def integrator_of(model: Model, case: str) -> str:

@@ -76,7 +76,8 @@ def _read(file: h5py.File, path: Path, size: int) -> Recording:
     values = {}
     for field in dataclasses.fields(Statistics):
         kind = {"str": str, "int": int, "float": float}[str(field.type)]
-        values[field.name] = kind(about[field.name])
+        if field.name in about or field.default is dataclasses.MISSING:  # older files have fewer
+            values[field.name] = kind(about[field.name])
     system = build_system(resolve(model, case))
     arrays = _arrays(file, path, written, size, system)
     marks = json.loads(_text(file, "marks", size))

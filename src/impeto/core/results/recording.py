@@ -36,6 +36,8 @@ class Statistics:
     changes : how often something switched: stops, friction, ropes, events
     worst_gap : m, largest constraint residual after projection
     error : estimate of the accumulated integration error, relative
+    growth : by which factor a small change of the start grows; NaN where that is not known
+    singular : s, when the motion first passes a singular pose; NaN where it does not
     """
 
     integrator: str
@@ -47,6 +49,8 @@ class Statistics:
     wall_seconds: float
     worst_gap: float
     error: float
+    growth: float = np.nan
+    singular: float = np.nan
 
 
 @dataclass(frozen=True)

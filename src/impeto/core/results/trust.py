@@ -26,6 +26,10 @@ GAP = (1e-7, 1e-5)
 DEPTH = (0.5, 0.9)
 
 
+# How much a small change of the start may grow without a word.
+SENSITIVE = 30.0
+
+
 @dataclass(frozen=True, slots=True)
 class Trust:
     """level : 'good', 'doubtful' or 'bad';  lines : one sentence per audit"""
@@ -81,13 +85,24 @@ def trust(recording: Recording) -> Trust:
         audits.append((depth, DEPTH, f"Contacts are pressed in by up to {depth:.1%} ({pair})."))
     for value, (fine, poor), _ in audits:
         worst = max(worst, 0 if value <= fine else 1 if value <= poor else 2)
+    lines = [line for _, _, line in audits]
+    if s.growth > SENSITIVE:
+        lines.append(
+            f"The motion is sensitive: a small change of the start grows {s.growth:.0f}-fold. The "
+            "estimated error has that in it."
+        )
+    if np.isfinite(s.singular):  # how it went on from there may be chance, and no estimate says so
+        worst = max(worst, 1)
+        lines.append(
+            f"The motion passes a singular pose at {s.singular:.4g} s, where it could go on in "
+            "another way: see the flags of the Deck."
+        )
     if recording.stopped and not recording.cancelled:
         worst = 2
     steps = (
         f"{s.integrator.capitalize()} integrator: {s.accepted} steps, {s.rejected} rejected, "
         f"{s.changes} switchings."
     )
-    lines = [line for _, _, line in audits]
     if s.integrator == QUICK:
         lines.append("Fixed steps of order 1, no error estimate: compare with an accurate run.")
     notes = (*recording.notes, *stalls(recording))

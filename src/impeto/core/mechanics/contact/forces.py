@@ -26,7 +26,6 @@ from impeto.core.mechanics.contact.columns import (
     KNOWN,
     LAST_FEATURE,
     LOOKED,
-    NORMAL,
     REST,
     ROUNDING,
     RULE,
@@ -66,7 +65,7 @@ from impeto.core.mechanics.contact.fields import (
 )
 from impeto.core.mechanics.contact.law import EXPONENT, STIFFNESS, elastic
 from impeto.core.mechanics.contact.places import find_place
-from impeto.core.mechanics.contact.touch import in_axes, set_apart, touch
+from impeto.core.mechanics.contact.touch import normal_before, set_apart, touch
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import dot, is_away
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
@@ -151,7 +150,7 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
     a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[LOOKED]
     work = S.contact_work
     turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
-    slot, rounding = row[FIRST_SLOT], T.shape_value[b, ROUNDING]
+    slot, rounding, kind = row[FIRST_SLOT], T.shape_value[b, ROUNDING], T.shape[b, KIND]
     set_turn(S, a, b, turn, offset)
     d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
     gap = d - rounding - extent_towards(T, a, b, turn, gx, gy, gz)
@@ -181,6 +180,8 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
         if style == POINT or style == RIM:
             if weight > 0.0:
                 probe(T, f, 0.0, S.near_margin[KNOWN], b, turn, offset, out)
+                if kind == CONE:  # it may be over the end and yet beside the body behind that
+                    held_face(T, b, normal_before(S, slot, b), out)
                 gap = min(gap, out[0] - roundings)
             if weight > 0.0 and out[0] - roundings <= reach:
                 touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
@@ -287,8 +288,7 @@ def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts
         set_apart(S.patch, slot + 1, 1)
         return
     set_along(T.feature[f], value, turn, out, along)
-    normal = S.patch[slot, NORMAL : NORMAL + 3]
-    held_face(T, b, in_axes(S.shape_place[b], normal), out)  # both ends go the way the deepest does
+    held_face(T, b, normal_before(S, slot, b), out)  # both ends go the way the deepest does
     for side in range(2):
         out[0], out[4], out[5], out[6] = least, x, y, z
         if least < roundings:

@@ -78,7 +78,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     found, out = S.contact_work[4], S.patch[slot]
     thick = T.shape_value[b, THICKNESS]
     if found[0] <= thick and pooled == 0:
-        thick = held_face(T, b, in_axes(place[b], out[NORMAL : NORMAL + 3]), found)
+        thick = held_face(T, b, normal_before(S, slot, b), found)
     depth = rounding_a + rounding_b - found[0]
     out[FORCE], out[STORED], out[SLIP] = 0.0, 0.0, 0.0
     within = S.near_margin[BEYOND] > 0.0  # a step, at whose ends everything is asked for
@@ -186,6 +186,15 @@ def in_axes(place, u):
         place[4] * u[0] + place[7] * u[1] + place[10] * u[2],
         place[5] * u[0] + place[8] * u[1] + place[11] * u[2],
     )
+
+
+@kernel
+def normal_before(S, slot, b):
+    """The way out of shape B, in its axes, where a point was last seen near it; zeros where it was
+    not."""
+    if S.patch[slot, DEPTH] <= APART:
+        return 0.0, 0.0, 0.0
+    return in_axes(S.shape_place[b], S.patch[slot, NORMAL : NORMAL + 3])
 
 
 @kernel

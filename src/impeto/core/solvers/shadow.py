@@ -1,0 +1,72 @@
+"""How sensitive a motion is: the run once more beside itself, from a start moved by a hair."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.equations import move
+from impeto.core.mechanics.system import System
+from impeto.core.solvers.happenings import Happenings
+from impeto.core.solvers.projection import project_fresh
+from impeto.core.solvers.run import Plan, Progress, Run
+from impeto.core.solvers.start import Start
+
+Floats = npt.NDArray[np.float64]
+MOVED = 1e-7  # of the size and rad: how far the start is moved, at least
+ABOVE = 10.0  # times the tolerance, which is noise in the comparison
+HELD = 1e-3  # of what it was to move by: what moves less is held or driven
+COMPARED = 96  # instants
+FAR = 0.05  # of the size or rad: what is further apart is different motion
+MOST_GROWTH = 60.0  # logarithm of a growth that says everything
+MOST_WORK = 1.5e7  # evaluations times numbers in a state: about half a second
+
+
+def growth(
+    system: System, happenings: Happenings, plan: Plan, start: Start, recorded: tuple[Floats, Floats],
+    work: int, progress: Progress | None,
+) -> float:  # fmt: skip
+    """By which factor a small change of the start has grown, at most; NaN where that was not found
+    out: the run took too long, bodies come and go or touch, or the shadow did not reach the end.
+
+    recorded : times (N,) and states (N, size) of the run;  work : its evaluations
+    """
+    T, (time, state) = system.tables, recorded
+    if len(T.shape) or len(T.feeder) or not system.moving or len(time) < 2:
+        return np.nan
+    if work * len(system.start) > MOST_WORK:
+        return np.nan
+    delta = max(MOVED, ABOVE * plan.tolerance)
+    moved, S = start.state.copy(), system.workspace()
+    chance = np.random.default_rng(1).normal(size=(system.moving, 6))
+    chance[:, :3] *= system.size
+    move(moved, delta * chance.ravel(), system.moving)
+    project_fresh(T, S, 0.0, moved, 1e-12 * system.size, 20)
+    first = _apart(system, start.state[None], moved[None])[0]
+    if not first > HELD * delta:
+        return 1.0
+    looked = np.unique(np.linspace(0, len(time) - 1, COMPARED).astype(np.int64))
+    instants = np.asarray(time[looked])
+    shadow = Run(system, replace(plan, times=instants, allocate=np.zeros),
+                 happenings, Start(moved, 0.0))  # fmt: skip
+    if shadow.go(progress and (lambda _share, solved: progress(1.0, solved))):
+        return np.nan
+    later = _apart(system, np.asarray(state[looked]), shadow.outputs.state)
+    far = np.flatnonzero(later > FAR)
+    if not len(far) or instants[far[0]] <= 0.0:
+        return float((later / first).max())
+    # From there on they are as far apart as can be: it would have grown on at the same rate.
+    rate = np.log(max(later[far[0]] / first, 1.0)) * instants[-1] / instants[far[0]]
+    return float(np.exp(min(rate, MOST_GROWTH)))
+
+
+def _apart(system: System, one: Floats, other: Floats) -> Floats:
+    """(N,) the largest difference of places of bodies over the size, or of their quaternions."""
+    n = system.moving
+    poses = [np.asarray(y)[:, : 7 * n].reshape(-1, n, 7) for y in (one, other)]
+    off = np.abs(poses[0] - poses[1])
+    turned = np.minimum(off[..., 3:], np.abs(poses[0] + poses[1])[..., 3:])
+    moved = off[..., :3].max(axis=(1, 2)) / system.size
+    return np.asarray(np.maximum(moved, 2.0 * turned.max(axis=(1, 2))))

@@ -1,0 +1,79 @@
+"""Singular poses on the way of a run: where constraints that hold the mechanism elsewhere depend on
+each other for an instant, so that it could go on in another way (a parallelogram that is flat)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.kkt import factor_now
+from impeto.core.mechanics.names import Mark
+from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import M_ON
+
+Floats = npt.NDArray[np.float64]
+LOOKS, WORK = 200, 2e6  # instants looked at, at most; times numbers in the factor
+NEAR = 0.1  # of the largest volume on the way: what is looked at more closely
+ABRUPT = 0.6  # of the change to the instant before or after: it vanishes in between
+TEXT = "passes a singular pose: it could go on in another way, and reactions are not determined"
+
+
+def singular_poses(system: System, time: Floats, state: Floats, measured: Floats) -> list[Mark]:
+    """Where the recorded motion passes a singular pose, at the nearest instant.
+
+    The volume √det(ε I + J M⁻¹ Jᵀ), from the pivots of its factor, vanishes there as |θ| does at 0,
+    also where some rows are redundant everywhere, as their ε stays. Joints on paths are left out.
+
+    time : (N,);  state : (N, size);  measured : (N, Q), as in a recording
+    """
+    T, S = system.tables, system.workspace()
+    rows = np.array(system.constraints, dtype=np.int64)
+    if not len(rows) or len(time) < 2 or (T.joint_path >= 0).any():
+        return []
+    first = int(T.measured[M_ON])
+
+    def pivots(index: int) -> Floats:
+        """(k,) logarithm of the root of each constraint's pivot at an instant."""
+        S.on[:] = measured[index, first : first + len(S.on)]
+        place(T, S, float(time[index]), state[index])
+        S.turned[:] = S.coordinate
+        factor_now(T, S)
+        return 0.5 * np.log(np.maximum(np.abs(S.pivot[T.place[rows]]), 1e-300))
+
+    count = int(min(LOOKS, len(time), max(WORK / (len(S.factor) + 1), 20)))
+    looked = np.unique(np.linspace(0, len(time) - 1, count).astype(np.int64))
+    found = np.array([pivots(int(k)) for k in looked])
+    most, highest = found.sum(axis=1).max(), found.max(axis=0)
+
+    def volume(index: int) -> float:
+        return float(np.exp(pivots(index).sum() - most))
+
+    marks = []
+    for k in _dips(np.exp(found.sum(axis=1) - most)):
+        at = _lowest(volume, int(looked[max(k - 1, 0)]), int(looked[min(k + 1, len(looked) - 1)]))
+        beside = [volume(i) for i in (at - 1, at + 1) if 0 <= i < len(time)]
+        value = volume(at)
+        if value < NEAR and value <= ABRUPT * (max(beside) - value):
+            row = rows[np.argmin(pivots(at) - highest)]
+            marks.append(Mark(float(time[at]), system.rows[row].owner, TEXT))
+    return marks
+
+
+def _dips(values: Floats) -> list[int]:
+    """Where values are lower than before and not higher than after, and low."""
+    before, after = np.append(np.inf, values[:-1]), np.append(values[1:], np.inf)
+    return [int(k) for k in np.flatnonzero((values < before) & (values <= after) & (values < 0.5))]
+
+
+def _lowest(value: Callable[[int], float], low: int, high: int) -> int:
+    """Index of the least value between two, where it falls and then rises."""
+    while high - low > 2:
+        third = (high - low) // 3
+        if value(low + third) < value(high - third):
+            high = high - third
+        else:
+            low = low + third
+    return min(range(low, high + 1), key=value)
