@@ -14,6 +14,7 @@ from impeto.api import (
 )
 from impeto.core.check import Health, Mend, check, mended
 from impeto.core.errors import (
+    Cancelled,
     ChannelError,
     FileError,
     FormulaError,
@@ -94,6 +95,7 @@ from impeto.core.model.signals import (
     Table,
 )
 from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
+from impeto.core.placing import frame_at, joined
 from impeto.core.results.poses import pose_at
 
 __version__ = "0.1.0"
@@ -110,6 +112,7 @@ __all__ = [
     "Box",
     "Bumper",
     "Bushing",
+    "Cancelled",
     "Capsule",
     "Case",
     "ChannelError",
@@ -180,8 +183,10 @@ __all__ = [
     "Worm",
     "check",
     "contact_pairs",
+    "frame_at",
     "frequency_response",
     "import_csv",
+    "joined",
     "linear_view",
     "load",
     "mapped",

@@ -18,6 +18,7 @@ from impeto.core.model.elements import Dataset
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.figures import Figures, figures
+from impeto.core.results.loads import Acting, loads_on
 from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.results.sizing import Cloud, cloud
 from impeto.core.results.trust import Trust, trust
@@ -50,6 +51,30 @@ class Recording(CoreRecording):
         if drive not in {d.name for d in self.system.mechanism.drives}:
             raise ChannelError(f"There is no drive '{drive}' in this run.")
         return cloud(self, drive)
+
+    def at(self, times: float | Sequence[float]) -> Recording:
+        """The run at other instants [s], in rising order: solved once more up to them, so that
+        forces and contacts are there as well. Raises ChannelError for instants outside the run."""
+        asked = np.unique(np.atleast_1d(np.asarray(times, dtype=float)))
+        end = float(self.time[-1])
+        if not (len(asked) and asked[0] >= 0.0 and asked[-1] <= end):
+            raise ChannelError(f"The run has no such instants: it goes from 0 to {end:g} s.")
+        again = simulate(self.model, self.case, end, self.statistics.tolerance, outputs=asked)
+        return again.only(np.flatnonzero(np.isin(again.time, asked)))
+
+    def loads(self, body: str, time: float) -> tuple[Acting, ...]:
+        """Everything that acts on a body at the recorded instant nearest to a time [s], about its
+        centre of mass, inertia included: it sums to zero. Raises ChannelError."""
+        return loads_on(self, body, time)
+
+    def contact_moment(self, a: str, b: str, frame: str) -> npt.NDArray[np.float64]:
+        """(N, 3) N m, world: moment about a frame of the contact forces of body B on body A, zeros
+        where they do not touch. Raises ChannelError."""
+        for name in (a, b):
+            if name not in self.bodies:
+                raise ChannelError(f"There is no body '{name}' in this run.")
+        rows, signs = self.touching.of_pair(self.bodies[a], self.bodies[b])
+        return self.touching.moment(rows, signs, self.vector(f"{frame}.position"))
 
     def export_csv(
         self, path: str | Path, channels: Sequence[str], units: Mapping[str, str] | None = None

@@ -1,11 +1,13 @@
 """What a script uses beside the elements."""
 
 import csv
+import dataclasses
 
 import numpy as np
 import pytest
 
 import impeto
+from impeto.services import model_file
 
 
 @pytest.fixture(scope="module")
@@ -71,3 +73,157 @@ def test_masses_are_those_of_the_drawn_bodies_in_the_world():
     assert found[""].mass == 3.0
     np.testing.assert_allclose(found[""].center, [2 / 3, 0, 0])
     np.testing.assert_allclose(np.diag(found[""].inertia), [2.0, 3 + 2 / 3, 4 + 2 / 3])
+
+
+def test_all_that_acts_on_a_body_sums_to_zero_with_its_inertia():
+    """D'Alembert: by wrenches of rows, coordinates, lines, bushings, loads and contacts."""
+    for name, until, instants in (
+        ("gang_saw", 0.3, (0.0, 0.13, 0.3)), ("scale_platform", 0.3, (0.1,)),
+        ("offcut_kicker", 0.35, (0.05, 0.31)), ("log_forwarder", 0.2, (0.2,)),
+    ):  # fmt: skip
+        r = impeto.simulate(model_file.load_demo(name), until=until)
+        for body in list(r.bodies)[1:7]:
+            for time in instants:
+                acting = r.loads(body, time)
+                assert {"gravity", "inertia"} >= {a.element for a in acting[:1]}
+                size = max(np.abs(a.force).max() for a in acting)
+                turning = max(np.abs(a.torque).max() for a in acting)
+                assert np.abs(sum(a.force for a in acting)).max() < 1e-9 * size, (name, body)
+                assert np.abs(sum(a.torque for a in acting)).max() < 1e-9 * (turning + size)
+    with pytest.raises(impeto.ChannelError, match="no body"):
+        r.loads("nobody", 0.0)
+
+
+def test_the_loads_on_a_crank_are_its_joints_and_drive_by_name(saw):
+    acting = {a.element: a for a in saw.loads("rod", 0.25)}
+    at = int(np.argmin(np.abs(saw.time - 0.25)))
+    pins = {"crank_pin", "frame_pin"} & set(acting)
+    assert pins
+    for pin in pins:
+        assert np.linalg.norm(acting[pin].force) == pytest.approx(saw[f"{pin}.force"][at])
+
+
+def test_a_run_can_be_read_at_any_instant(saw):
+    asked = [0.0123456, 0.25, 0.4999]
+    there = saw.at(asked)
+    np.testing.assert_array_equal(there.time, asked)
+    crank = impeto.simulate(saw.model, until=0.5, outputs=asked, tol="fine")
+    np.testing.assert_allclose(there["rod.pitch"], crank["rod.pitch"][1:4], atol=1e-6)
+    np.testing.assert_array_equal(saw.at(0.25)["rod.pitch"], there["rod.pitch"][1:2])
+    with pytest.raises(impeto.ChannelError, match=r"from 0 to 0\.5 s"):
+        saw.at(0.6)
+    ball = impeto.Body(name="ball", position=(0, 0, 0.2), shapes=[impeto.Sphere(radius=0.05)])
+    floor = impeto.Body(name="ground", shapes=[impeto.HalfSpace()])
+    drop = impeto.simulate(
+        impeto.Model("m", [impeto.Gravity(name="g"), ball, floor, impeto.ContactRule(name="rule")]),
+        until=0.4,
+    )
+    hit = next(mark.time for mark in drop.marks if "touches" in mark.text)
+    near = drop.at([hit - 0.05, hit + 2e-4])
+    assert near["rule.normal"][0] == 0.0
+    assert near["rule.normal"][1] > 0.0
+    assert len(near.touch) == int(near.touch_end[-1])
+
+
+def test_the_moment_of_contact_is_about_the_frame_that_is_asked():
+    """A block of 0.4 m at rest, its weight half a metre beside a frame of the ground."""
+    block = impeto.Body(name="block", position=(0.5, 0, 0.1),
+                        shapes=[impeto.Box(size=(0.4, 0.4, 0.2))])  # fmt: skip
+    floor = impeto.Body(name="ground", shapes=[impeto.HalfSpace()])
+    r = impeto.simulate(impeto.Model("m", [
+        impeto.Gravity(name="g"), block, floor, impeto.Frame(name="foot"),
+        impeto.ContactRule(name="rule", restitution=0.0)]), until=2.0)  # fmt: skip
+    weight = r["block.touch.ground.force.z"][-1]
+    moment = r.contact_moment("block", "ground", "foot")[-1]
+    np.testing.assert_allclose(moment, [0.0, -0.5 * weight, 0.0], atol=1e-3 * weight)
+    np.testing.assert_allclose(r.contact_moment("ground", "block", "foot")[-1], -moment)
+    with pytest.raises(impeto.ChannelError, match="no body 'cube'"):
+        r.contact_moment("cube", "ground", "foot")
+
+
+def test_frames_have_orientations_and_those_of_the_ground_channels():
+    turned = ("10 deg", "20 deg", "30 deg")
+    arm = impeto.Body(name="arm", mass=1, inertia=(1, 1, 1), orientation=(0, 0, "90 deg"))
+    r = impeto.simulate(impeto.Model("m", [
+        arm, impeto.Frame(name="wall", position=(1, 2, 3), orientation=turned),
+        impeto.Frame(name="hand", body="arm", position=(0.5, 0, 0)),
+    ]), until=0.1)  # fmt: skip
+    np.testing.assert_allclose(r.vector("wall.position")[-1], [1, 2, 3])
+    np.testing.assert_allclose(r.vector("wall.velocity"), 0.0)
+    np.testing.assert_allclose(
+        [r[f"wall.{angle}"][-1] for angle in ("roll", "pitch", "yaw")], np.radians([10, 20, 30])
+    )
+    assert r["hand.yaw"][-1] == pytest.approx(np.pi / 2)
+    assert r["hand.rotation.yx"][-1] == pytest.approx(1.0)
+    np.testing.assert_allclose(r.vector("hand.position")[-1], [0, 0.5, 0], atol=1e-12)
+
+
+def test_frames_and_joints_are_placed_where_they_are_in_the_world():
+    arm = impeto.Body(name="arm", position=(1, 1, 0), orientation=("30 deg", "20 deg", "70 deg"))
+    model = impeto.Model("m", [arm])
+    frame = impeto.frame_at(model, "tip", "arm", ("1 m", 2, 0), z=(0, 3, 0), x=(1, 5, 0))
+    r = impeto.simulate(
+        model.with_element(dataclasses.replace(arm, mass=1, inertia=(1, 1, 1))).with_element(frame),
+        until=0.01,
+    )
+    np.testing.assert_allclose(r.vector("tip.position")[0], [1, 2, 0], atol=1e-9)
+    axes = [[r[f"tip.rotation.{i}{j}"][0] for j in "xyz"] for i in "xyz"]
+    np.testing.assert_allclose(axes, [[1, 0, 0], [0, 0, 1], [0, -1, 0]], atol=1e-9)
+    towards = impeto.frame_at(model, "eye", "ground", to=(0, 0, "-2 m"))
+    assert impeto.frame_at(model, "eye", "ground", z=(0, 0, -7)) == towards
+    assert impeto.frame_at(model, "eye", "ground", x=(0, 1, 0)).position == towards.position
+    for wrong, why in (
+        ({"z": (0, 0, 0)}, "z axis says nothing"), ({"z": (1, 0, 0), "x": (2, 0, 0)}, "x axis"),
+        ({"z": (1, 0, 0), "to": (1, 0, 0)}, "given twice"), ({"z": (1, 0)}, "three components"),
+    ):  # fmt: skip
+        with pytest.raises(impeto.ModelError, match=why):
+            impeto.frame_at(model, "f", "arm", **wrong)
+    with pytest.raises(impeto.ModelError, match="no body 'leg'"):
+        impeto.frame_at(model, "f", "leg")
+
+
+def test_a_joint_at_a_point_holds_as_drawn():
+    arm = impeto.Body(name="arm", position=(0.5, 0, 1), shapes=[impeto.Box(size=(1, 0.1, 0.1))])
+    model = impeto.Model("m", [impeto.Gravity(name="g"), arm])
+    model = impeto.joined(model, "pin", "ground", "arm", (0, 0, 1), z=(0, 1, 0))
+    assert not impeto.check(model).findings
+    r = impeto.simulate(model, until=1.0)
+    np.testing.assert_allclose(r.vector("pin_b.position"), [[0, 0, 1]] * len(r.time), atol=1e-9)
+    assert np.ptp(r["arm.position.y"]) < 1e-9
+    with pytest.raises(impeto.ModelError, match="there is a pin_a already"):
+        impeto.joined(model, "pin", "ground", "arm")
+
+
+def test_a_typed_mass_is_spread_as_the_shapes_are():
+    shapes = [
+        impeto.Box(size=(1, 0.2, 0.1), position=(0.3, 0, 0), density="1000 kg/m^3"),
+        impeto.Sphere(radius=0.1, position=(-0.3, 0, 0.1), density="500 kg/m^3"),
+    ]
+    drawn = impeto.Model("m", [impeto.Body(name="b", shapes=shapes)])
+    typed = impeto.Model("m", [impeto.Body(name="b", shapes=shapes, mass=7)])
+    own, spread = impeto.masses(drawn)["b"], impeto.masses(typed)["b"]
+    assert spread.mass == 7.0
+    np.testing.assert_allclose(spread.center, own.center)
+    np.testing.assert_allclose(spread.inertia, own.inertia * 7.0 / own.mass)
+    moved = impeto.Model("m", [impeto.Body(name="b", shapes=shapes, mass=7, center=(0, 0, 0))])
+    np.testing.assert_allclose(impeto.masses(moved)["b"].inertia, spread.inertia)
+    np.testing.assert_allclose(impeto.masses(moved)["b"].center, 0.0)
+
+
+def test_a_spring_with_damping_is_a_spring_and_a_damper_side_by_side():
+    def hung(*straight):
+        weight = impeto.Body(name="w", mass=2, inertia=(1, 1, 1), position=(0, 0, -1))
+        frames = [impeto.Frame(name="top"), impeto.Frame(name="eye", body="w")]
+        return impeto.simulate(
+            impeto.Model("m", [impeto.Gravity(name="g"), weight, *frames, *straight]), until=2.0
+        )
+
+    ends = {"frame_a": "top", "frame_b": "eye"}
+    one = hung(impeto.Spring(name="s", stiffness=500, damping=6, **ends))
+    two = hung(impeto.Spring(name="s", stiffness=500, **ends),
+               impeto.Damper(name="d", damping=6, **ends))  # fmt: skip
+    np.testing.assert_allclose(one["w.position.z"], two["w.position.z"], atol=1e-9)
+    np.testing.assert_allclose(one["s.force"], two["s.force"] + two["d.force"], atol=1e-6)
+    np.testing.assert_allclose(one["s.dissipated"], two["d.dissipated"], atol=1e-7)
+    assert one.trust.level == "good"
+    assert "s.dissipated" not in two.channels("s.")

@@ -229,7 +229,7 @@ def _redundancies(
     by_owner: dict[str, list[str]] = {}
     for row in found.redundant:
         by_owner.setdefault(row.owner, []).append(row.freedom)
-    listed = []
+    listed: list[Finding] = []
     for owner, freedoms in by_owner.items():
         joint = model.elements.get(owner)
         if not isinstance(joint, Joint):

@@ -98,7 +98,7 @@ def _examined(recording: Recording, run: Run, progress: Progress | None) -> Reco
         error = error if error < FAR else max(error, 1.0)  # another motion altogether
     statistics = dataclasses.replace(
         s, growth=grown, error=min(error, max(1.0, s.error)),
-        singular=min((mark.time for mark in singular), default=np.nan),
+        singular=min((mark.time for mark in singular), default=np.inf),
     )  # fmt: skip
     marks = tuple(sorted((*recording.marks, *singular), key=lambda mark: mark.time))
     return dataclasses.replace(recording, statistics=statistics, marks=marks)

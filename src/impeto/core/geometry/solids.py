@@ -82,9 +82,7 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     centred = Triangles(surface.vertices - middle, surface.faces)
     found = samples.of_triangles(centred)
     smooth = found.kind == SMOOTH
-    thickness = of_triangles(
-        centred, found.point[smooth], found.normal[smooth], float(half.min())
-    )
+    thickness = of_triangles(centred, found.point[smooth], found.normal[smooth], float(half.min()))
     step = _fine_enough(half, 2.0 * float(half.max()) / CELLS[resolution], thickness)
     origin, nodes, count = _nodes(half, step)
     proper = not (surface.open_edges or surface.turned_over)

@@ -85,6 +85,8 @@ class Parameter(Element):
 class Body(Element):
     """A rigid body. Mass data come from shapes and point masses unless a mass is typed.
 
+    A typed mass without a typed inertia is spread as the shapes are: their centre, unless one is
+    typed, and their inertia times the share of the mass.
     inertia and inertia_products are about the centre of mass, in the body's axes; products are
     the off-diagonal tensor components (xy, xz, yz). The body called 'ground' does not move.
     """
@@ -104,7 +106,11 @@ class Body(Element):
         "length", None, optional=True, title="Centre of mass", hint="used with a typed mass"
     )
     inertia: Vector | None = fields.vector(
-        "inertia", None, optional=True, labels=("xx", "yy", "zz"), hint="about the centre of mass"
+        "inertia",
+        None,
+        optional=True,
+        labels=("xx", "yy", "zz"),
+        hint="about the centre of mass; empty: as the shapes have it",
     )
     inertia_products: Vector | None = fields.vector(
         "inertia", None, optional=True, labels=("xy", "xz", "yz")

@@ -32,7 +32,8 @@ class Straight(Element):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Spring(Straight):
-    """Straight spring between two frames; positive force pulls them together.
+    """Straight spring, with a damper beside it where it has damping, between two frames; positive
+    force pulls them together.
 
     An empty free length takes the distance as drawn; preload is the pull at the free length. A
     curve gives pull over stretch and adds to the linear part.
@@ -42,6 +43,7 @@ class Spring(Straight):
     free_length: Written | None = fields.quantity("length", optional=True, hint="empty: as drawn")
     preload: Written = fields.quantity("force", "0 N")
     curve: Curve | None = fields.curve("length", "force", hint="pull over stretch")
+    damping: Written = fields.quantity("damping", "0 N*s/m", hint="of a damper beside it")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,9 +3,9 @@ demand from these, so every quantity of every element can be had after any run."
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Self
 
 import numpy as np
 import numpy.typing as npt
@@ -36,8 +36,8 @@ class Statistics:
     changes : how often something switched: stops, friction, ropes, events
     worst_gap : m, largest constraint residual after projection
     error : estimate of the accumulated integration error, relative
-    growth : by which factor a small change of the start grows; NaN where that is not known
-    singular : s, when the motion first passes a singular pose; NaN where it does not
+    growth : by which factor a small change of the start grows; 0 where that is not known
+    singular : s, when the motion first passes a singular pose; infinite where it does not
     """
 
     integrator: str
@@ -49,8 +49,8 @@ class Statistics:
     wall_seconds: float
     worst_gap: float
     error: float
-    growth: float = np.nan
-    singular: float = np.nan
+    growth: float = 0.0
+    singular: float = np.inf
 
 
 @dataclass(frozen=True)
@@ -126,6 +126,22 @@ class Recording:
         from impeto.core.results.touching import Touching
 
         return Touching(self)
+
+    def only(self, rows: Ints) -> Self:
+        """The recording at some of its instants, (R,) rising rows."""
+        counts = np.diff(self.touch_end, prepend=0)
+        kept = np.repeat(np.isin(np.arange(len(self.time)), rows), counts)
+        return replace(
+            self,
+            time=self.time[rows],
+            state=np.array(self.state[rows]),
+            acceleration=np.array(self.acceleration[rows]),
+            multiplier=np.array(self.multiplier[rows]),
+            coordinate=np.array(self.coordinate[rows]),
+            measured=np.array(self.measured[rows]),
+            touch=self.touch[kept],
+            touch_end=np.cumsum(counts[rows]),
+        )
 
     @property
     def bodies(self) -> dict[str, int]:

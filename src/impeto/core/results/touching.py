@@ -120,6 +120,13 @@ class Touching:
         forces = self.forces(rows) * signs[:, None]
         return np.stack([self._sum(rows, forces[:, k]) for k in range(3)], axis=1)
 
+    def moment(self, rows: Ints, signs: Floats, about: Floats) -> Floats:
+        """(N, 3) N m, world, of the forces on the first body about points (N, 3)."""
+        forces = self.forces(rows) * signs[:, None]
+        arms = self.touch[rows, TOUCH_PLACE : TOUCH_PLACE + 3] - about[self.instant[rows]]
+        moments = np.cross(arms, forces)
+        return np.stack([self._sum(rows, moments[:, k]) for k in range(3)], axis=1)
+
     def center(self, rows: Ints) -> Floats:
         """(N, 3) place of contact, weighed by the normal forces; not a number while apart."""
         weight = self.touch[rows, TOUCH_FORCE]

@@ -21,6 +21,7 @@ Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Rows = Any  # csr_array, (k, 6n)
 RANK_GAP = 1e-8  # rows of the start pose have singular values near 1 or near 1e-16
+NOISE = 1e-11  # of a number that ought to be zero
 REFINED = 2  # times that a projection is repeated on what it left
 SPARE = 64  # numbers for which there is room to begin with, a row
 
@@ -66,7 +67,9 @@ def dependent_rows(matrix: Rows) -> Ints:
     order = _body_order(matrix)
     columns = np.empty(matrix.shape[1], dtype=np.int64)
     columns[order] = np.arange(matrix.shape[1])
-    placed = csr_array((matrix.data.copy(), columns[matrix.indices], matrix.indptr), shape=matrix.shape)
+    placed = csr_array(
+        (matrix.data.copy(), columns[matrix.indices], matrix.indptr), shape=matrix.shape
+    )
     placed.sort_indices()
     return _dependent(placed)
 
@@ -92,8 +95,8 @@ def _dependent(rows: Rows) -> Ints:
     where, at, left = np.zeros((3, width), np.int64), *_room(3, max(width, 1))
     columns, numbers = _room(1, SPARE * (width + 1))
     depends, state = np.zeros(count, dtype=np.bool_), np.array([0, -1, 0])
-    while _reduce(first, index, rows.data, RANK_GAP, where, at, left, columns[0], numbers[0],
-                  state, depends) < count:  # fmt: skip
+    while _reduce(first, index, rows.data, where, at, left, columns[0], numbers[0], state,
+                  depends) < count:  # fmt: skip
         more = _room(1, columns.shape[1])
         columns, numbers = np.hstack([columns, more[0]]), np.hstack([numbers, more[1]])
     return np.flatnonzero(depends)
@@ -103,8 +106,11 @@ def _room(rows: int, width: int) -> tuple[Ints, Floats]:
     return np.zeros((rows, width), dtype=np.int64), np.zeros((rows, width))
 
 
-@compiled
-def _reduce(first, index, value, small, where, at, left, columns, numbers, state, depends):
+@compiled  # type: ignore[untyped-decorator]
+def _reduce(
+    first: Ints, index: Ints, value: Floats, where: Ints, at: Ints, left: Floats, columns: Ints,
+    numbers: Floats, state: Ints, depends: npt.NDArray[np.bool_],
+) -> int:  # fmt: skip
     """Reduce sparse rows by those before them, until all are done or the store is full; returns
     how many are done.
 
@@ -120,12 +126,15 @@ def _reduce(first, index, value, small, where, at, left, columns, numbers, state
                 at[0, k], left[0, k] = index[first[row] + k], value[first[row] + k]
         while count > 0:
             head = at[0, 0]
-            if abs(left[0, 0]) <= small:
+            if abs(left[0, 0]) <= NOISE:
                 count -= 1
                 for k in range(count):
                     at[0, k], left[0, k] = at[0, k + 1], left[0, k + 1]
                 continue
             known = where[1, head]
+            if known == 0 and length_of(left[0], count) <= RANK_GAP:
+                count = 0
+                break
             if where[2, head] < known + count and columns.shape[0] - state[2] < known + count:
                 state[1] = count
                 return row
@@ -145,8 +154,19 @@ def _reduce(first, index, value, small, where, at, left, columns, numbers, state
     return state[0]
 
 
-@compiled
-def rotate(begin, known, count, at, left, columns, numbers):
+@compiled  # type: ignore[untyped-decorator]
+def length_of(numbers: Floats, count: int) -> float:
+    """Euclidean length of the first so many numbers."""
+    square = 0.0
+    for k in range(count):
+        square += numbers[k] * numbers[k]
+    return float(np.sqrt(square))
+
+
+@compiled  # type: ignore[untyped-decorator]
+def rotate(
+    begin: int, known: int, count: int, at: Ints, left: Floats, columns: Ints, numbers: Floats
+) -> tuple[int, int]:
     """Turn a reduced row and the row at hand so that the latter loses its first number: both go to
     rows 1 and 2 of at and left; returns how long they are. Without a reduced row, it becomes one.
     """

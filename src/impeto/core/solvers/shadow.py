@@ -25,19 +25,19 @@ MOST_WORK = 1.5e7  # evaluations times numbers in a state: about half a second
 
 
 def growth(
-    system: System, happenings: Happenings, plan: Plan, start: Start, recorded: tuple[Floats, Floats],
-    work: int, progress: Progress | None,
+    system: System, happenings: Happenings, plan: Plan, start: Start,
+    recorded: tuple[Floats, Floats], work: int, progress: Progress | None,
 ) -> float:  # fmt: skip
-    """By which factor a small change of the start has grown, at most; NaN where that was not found
+    """By which factor a small change of the start has grown, at most; 0 where that was not found
     out: the run took too long, bodies come and go or touch, or the shadow did not reach the end.
 
     recorded : times (N,) and states (N, size) of the run;  work : its evaluations
     """
     T, (time, state) = system.tables, recorded
     if len(T.shape) or len(T.feeder) or not system.moving or len(time) < 2:
-        return np.nan
+        return 0.0
     if work * len(system.start) > MOST_WORK:
-        return np.nan
+        return 0.0
     delta = max(MOVED, ABOVE * plan.tolerance)
     moved, S = start.state.copy(), system.workspace()
     chance = np.random.default_rng(1).normal(size=(system.moving, 6))
@@ -52,7 +52,7 @@ def growth(
     shadow = Run(system, replace(plan, times=instants, allocate=np.zeros),
                  happenings, Start(moved, 0.0))  # fmt: skip
     if shadow.go(progress and (lambda _share, solved: progress(1.0, solved))):
-        return np.nan
+        return 0.0
     later = _apart(system, np.asarray(state[looked]), shadow.outputs.state)
     far = np.flatnonzero(later > FAR)
     if not len(far) or instants[far[0]] <= 0.0:

@@ -28,7 +28,9 @@ from impeto.core.mechanics.restitution import damping_factor, damping_limit
 from impeto.core.mechanics.tables import Ints, Tables
 
 RIM_POINTS = 8
-INNER = 0.7  # of the radius of a cone's end: the rim itself lies beside what narrows behind its face
+INNER = (
+    0.7  # of the radius of a cone's end: the rim itself lies beside what narrows behind its face
+)
 Feature = tuple[int, tuple[float, ...]]
 SLOTS_OF = np.array([1, 2, 2, 1, PLACES])  # points of contact by kind of feature
 

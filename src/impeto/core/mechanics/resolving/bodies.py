@@ -126,6 +126,10 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
     """Mass properties of a body in its own axes: typed where a mass is typed, else from shapes;
     point masses come on top of both."""
     if body.mass is not None:
+        if body.inertia is None and body.inertia_products is None:
+            scaled = _scaled(scope, body)
+            if scaled is not None:
+                return masses.together([scaled, *_pieces(scope, body, body.point_masses)])
         _pieces(scope, body, tuple(s for s in body.shapes if isinstance(s, SIZED)))
         inertia = np.zeros((3, 3))
         if body.inertia is not None:
@@ -139,6 +143,17 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
             return typed
         return masses.together([typed, *_pieces(scope, body, body.point_masses)])
     return masses.together(_pieces(scope, body, (*body.shapes, *body.point_masses)))
+
+
+def _scaled(scope: Scope, body: Body) -> MassProperties | None:
+    """A typed mass spread as the shapes are: their inertia times its share, about their centre or
+    the typed one; None where they weigh nothing."""
+    drawn = masses.together(_pieces(scope, body, body.shapes))
+    if not drawn.mass > 0.0:
+        return None
+    mass = scope.field(body, "mass", "mass")
+    center = drawn.center if body.center is None else scope.vector(body, "center", "length")
+    return MassProperties(mass, center, drawn.inertia * (mass / drawn.mass))
 
 
 def _pieces(scope: Scope, body: Body, parts: tuple[Shape | PointMass, ...]) -> list[MassProperties]:

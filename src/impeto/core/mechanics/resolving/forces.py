@@ -63,6 +63,7 @@ def link_data(
             "free_length": length("free_length"),
             "preload": value("preload", "force"),
             "length_curve": scope.curve(link, "curve", "length", "force"),
+            "damping": value("damping", "damping"),
         }
     elif isinstance(link, Damper):
         values = {

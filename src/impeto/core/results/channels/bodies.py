@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import lru_cache
+from collections.abc import Callable, Iterator
+from functools import lru_cache, partial
 
 import numpy as np
 
 from impeto.core.geometry.rotation import roll_pitch_yaw
+from impeto.core.mechanics.mechanism import FrameData
 from impeto.core.results.channels.base import Channel, Floats, component, vector
 from impeto.core.results.recording import Recording
 
@@ -19,9 +20,11 @@ def channels(r: Recording) -> Iterator[Channel]:
             for channel in _body(r, body.name, row):
                 yield channel if r.present[:, row].all() else _shown(r, row, channel)
     for frame in m.frames:
-        if frame.body:
-            offset = frame.position - m.bodies[frame.body].center
-            yield from _point(r, frame.name, frame.body, offset)
+        offset = frame.position - m.bodies[frame.body].center
+        if not frame.body:  # the ground is not among the bodies of the state
+            offset = m.bodies[0].position + m.bodies[0].rotation @ frame.position
+        yield from _point(r, frame.name, frame.body, offset)
+        yield from _turned(frame.name, partial(_axes, r, frame))
 
 
 def _body(r: Recording, name: str, row: int) -> Iterator[Channel]:
@@ -57,10 +60,6 @@ def _local(r: Recording, name: str, kind: str, row: int) -> Iterator[Channel]:
 
 
 def _orientation(r: Recording, name: str, row: int) -> Iterator[Channel]:
-    angles = lru_cache(maxsize=1)(lambda: np.unwrap(roll_pitch_yaw(r.rotations[:, row]), axis=0))
-    for k, angle in enumerate(("roll", "pitch", "yaw")):
-        yield component(f"{name}.{angle}", "angle", angles, k)
-
     def quaternions() -> Floats:
         start = 7 * (row - 1) + 3
         return r.state[:, start : start + 4]
@@ -68,12 +67,26 @@ def _orientation(r: Recording, name: str, row: int) -> Iterator[Channel]:
     for k, letter in enumerate("wxyz"):
         yield component(f"{name}.quaternion.{letter}", "number", quaternions, k)
 
-    def matrices() -> Floats:
-        return r.rotations[:, row].reshape(-1, 9)
+    yield from _turned(name, lambda: r.rotations[:, row])
 
+
+def _axes(r: Recording, frame: FrameData) -> Floats:
+    """(N, 3, 3) axes of a frame, world."""
+    rotation = frame.rotation
+    if not frame.body:
+        rotation = r.system.mechanism.bodies[0].rotation @ rotation
+    return np.asarray(r.rotations[:, frame.body] @ rotation)
+
+
+def _turned(name: str, rotations: Callable[[], Floats]) -> Iterator[Channel]:
+    """Angles and matrix of axes (N, 3, 3) over the world."""
+    shared = lru_cache(maxsize=1)(rotations)
+    angles = lru_cache(maxsize=1)(lambda: np.unwrap(roll_pitch_yaw(shared()), axis=0))
+    for k, angle in enumerate(("roll", "pitch", "yaw")):
+        yield component(f"{name}.{angle}", "angle", angles, k)
     for k in range(9):
         pair = "xyz"[k // 3] + "xyz"[k % 3]
-        yield component(f"{name}.rotation.{pair}", "number", matrices, k)
+        yield component(f"{name}.rotation.{pair}", "number", lambda: shared().reshape(-1, 9), k)
 
 
 def _point(r: Recording, name: str, body: int, offset: Floats) -> Iterator[Channel]:

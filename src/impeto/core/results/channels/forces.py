@@ -56,7 +56,7 @@ def _link(r: Recording, index: int, link: LinkData) -> Iterator[Channel]:
         yield Channel(f"{name}.energy", "energy", lambda: r.measure(M_LINK_ENERGY, index))
     if link.pull is not None:
         yield Channel(f"{name}.work", "energy", lambda: -r.extra(X_LINKS, index))
-    elif link.kind != "spring":
+    elif link.kind != "spring" or link.damping != 0.0:
         yield Channel(f"{name}.dissipated", "energy", lambda: r.extra(X_LINKS, index))
 
 

@@ -1,0 +1,193 @@
+"""Everything that acts on one body at a recorded instant: with the forces of inertia it sums to
+zero (d'Alembert), which is a check of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ChannelError
+from impeto.core.mechanics.contact.law import ROLLING
+from impeto.core.mechanics.contact.touch import ROLLING_AT
+from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.tables import (
+    M_BUSHING,
+    M_DRIVE,
+    M_FRICTION,
+    M_LINK,
+    M_ON,
+    M_SIGNAL,
+    M_SPRING,
+    M_STOP,
+    TOUCH_FORCE,
+    TOUCH_NORMAL,
+    TOUCH_PLACE,
+    TOUCH_RULE,
+    Workspace,
+)
+from impeto.core.results.recording import Recording
+
+Floats = npt.NDArray[np.float64]
+GRAVITY, INERTIA = "gravity", "inertia"
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Acting:
+    """force [N] and torque [N m] about the centre of mass (3,), world, of an element on a body."""
+
+    element: str
+    force: Floats
+    torque: Floats
+
+
+def loads_on(r: Recording, body: str, time: float) -> tuple[Acting, ...]:
+    """What acts on a body at the recorded instant nearest to a time [s], one entry for each
+    element; 'inertia' is what its acceleration asks for, with the sign that balances the rest.
+
+    The reaction of a joint and what acts along its free motions (springs, stops, friction) are one
+    entry. Raises ChannelError.
+    """
+    if body not in r.bodies:
+        raise ChannelError(f"There is no body '{body}' in this run.")
+    at, row = int(np.argmin(np.abs(r.time - time))), r.bodies[body]
+    if not row:
+        raise ChannelError("The ground does not move: ask for a body that does.")
+    totals: dict[str, Floats] = {}
+    for element, wrench in _all(r, row, at):
+        totals[element] = totals.get(element, np.zeros(6)) + wrench
+    return tuple(Acting(name, w[:3], w[3:]) for name, w in totals.items() if w.any())
+
+
+def _all(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
+    """Wrenches (6,) about the centre of mass, world, by element."""
+    system, T = r.system, r.system.tables
+    S = system.workspace()
+    on = int(T.measured[M_ON])
+    S.on[:] = r.measured[at, on : on + len(S.on)]
+    S.along[:] = _followed(r, at)
+    place(T, S, float(r.time[at]), np.asarray(r.state[at]))
+    if not r.present[at, body]:
+        return
+    yield GRAVITY, np.concatenate([T.mass[body] * T.gravity, np.zeros(3)])
+    yield INERTIA, _inertia(r, body, at)
+    yield from _rows(r, S, body, at)
+    yield from _along_coordinates(r, S, body, at)
+    yield from _between_points(r, body, at)
+    yield from _loads(r, body, at)
+    yield from _contacts(r, body, at)
+
+
+def _followed(r: Recording, at: int) -> Floats:
+    """Where on their paths joints are."""
+    m = r.system.mechanism
+    rows = [r.system.coordinates[k, 0] for k, joint in enumerate(m.joints) if joint.path]
+    return np.array([r.coordinate[at, row, 0] for row in rows])
+
+
+def _inertia(r: Recording, body: int, at: int) -> Floats:
+    T, R = r.system.tables, r.rotations[at, body]
+    inertia = R @ T.inertia[body] @ R.T
+    spin = r.spins[at, body]
+    turning = inertia @ r.spin_rates[at, body] + np.cross(spin, inertia @ spin)
+    return -np.concatenate([T.mass[body] * r.accelerations[at, body], turning])
+
+
+def _rows(r: Recording, S: Workspace, body: int, at: int) -> Iterator[tuple[str, Floats]]:
+    """Reactions of constraint rows, Jᵀλ; rotors belong to the effort of their drive."""
+    T, R = r.system.tables, r.rotations[at, body]
+    parts = [(k, T.row[k, 0], S.jacobian[k]) for k in range(len(T.row))]
+    parts += [(int(k), T.coordinate[c, 0], S.term_jacobian[q]) for q, (k, c) in enumerate(T.term)]
+    for k, joint, jacobian in parts:
+        name = r.system.rows[k]
+        if name.role == "rotor":
+            continue
+        for side in range(2):
+            if T.joint_body[joint, side] == body:
+                part = jacobian[6 * side : 6 * side + 6] * (r.multiplier[at, k] / T.row_value[k, 0])
+                yield name.owner, np.concatenate([part[:3], R @ part[3:]])
+
+
+def _along_coordinates(
+    r: Recording, S: Workspace, body: int, at: int
+) -> Iterator[tuple[str, Floats]]:
+    """Springs, stops and friction of joints, efforts of drives that prescribe no motion."""
+    system, T = r.system, r.system.tables
+    names = {row: name for name, row in system.elements.items()}
+    listed = [(T.spring[k, 0], M_SPRING, k, names[T.spring[k, 1]]) for k in range(len(T.spring))]
+    listed += [(T.stop[k, 0], M_STOP, k, names[T.stop[k, 1]]) for k in range(len(T.stop))]
+    listed += [
+        (T.friction[k, 0], M_FRICTION, k, names[T.friction[k, 1]])
+        for k in range(len(T.friction))
+        if T.friction[k, 7] < 0  # that of a motor is in the effort of the drive
+    ]
+    listed += [(row[0], M_DRIVE, row[3], system.mechanism.drives[row[3]].name) for row in T.effort]
+    for c, group, index, name in listed:
+        joint, effort = T.coordinate[c, 0], r.measure(group, int(index))[at]
+        for side in range(2):
+            if T.joint_body[joint, side] == body:
+                yield name, effort * S.unit[c, 6 * side : 6 * side + 6]
+
+
+def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
+    """Straight elements and bushings."""
+    m, T = r.system.mechanism, r.system.tables
+    center = r.centers[at, body]
+    for k, link in enumerate(m.links):
+        ends = [r.point(int(T.link[k, s]), T.link_point[k, s])[0][at] for s in range(2)]
+        pull = r.measure(M_LINK, k)[at] * (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
+        for side, sign in ((0, 1.0), (1, -1.0)):
+            if T.link[k, side] == body:
+                yield link.name, _about(center, ends[side], sign * pull)
+    for k, bushing in enumerate(m.bushings):
+        effort = np.array([r.measure(M_BUSHING, 6 * k + i)[at] for i in range(6)])
+        point = r.point(int(T.bushing[k, 1]), T.bushing_point[k, 1])[0][at]
+        for side, sign in ((0, -1.0), (1, 1.0)):
+            if T.bushing[k, side] == body:
+                wrench = _about(center, point, sign * effort[:3])
+                wrench[3:] += sign * effort[3:]
+                yield bushing.name, wrench
+
+
+def _loads(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
+    m = r.system.mechanism
+    for load in m.loads:
+        size = r.measure(M_SIGNAL, r.system.programs[load.name])[at] * r.on(load.name)[at]
+        acting = size * (r.rotations[at, load.axes] @ load.direction)
+        for frame, sign in ((load.frame, 1.0), (load.counter, -1.0)):
+            if frame < 0 or m.frames[frame].body != body:
+                continue
+            if load.is_torque:
+                yield load.name, sign * np.concatenate([np.zeros(3), acting])
+                continue
+            offset = m.frames[frame].position - m.bodies[body].center
+            point = r.point(body, offset)[0][at]
+            yield load.name, _about(r.centers[at, body], point, sign * acting)
+
+
+def _contacts(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
+    """Normal forces, friction and rolling resistance, by the other body."""
+    m, touching = r.system.mechanism, r.touching
+    resisting = r.system.tables.rule_value[:, ROLLING]
+    for a, b in touching.pairs:
+        if body not in (a, b):
+            continue
+        rows, signs = touching.of_pair(a, b)
+        now = touching.instant[rows] == at
+        forces = touching.forces(rows[now]) * signs[now, None]
+        other = b if body == a else a
+        turning = r.spins[at, body] - r.spins[at, other]
+        sign = 1.0 if body == a else -1.0
+        for force, point in zip(forces, touching.touch[rows[now]], strict=True):
+            wrench = _about(r.centers[at, body], point[TOUCH_PLACE : TOUCH_PLACE + 3], sign * force)
+            normal = point[TOUCH_NORMAL : TOUCH_NORMAL + 3]
+            rolls = turning - (turning @ normal) * normal
+            arm = resisting[int(point[TOUCH_RULE])] * point[TOUCH_FORCE]
+            wrench[3:] -= arm * rolls / np.hypot(np.linalg.norm(rolls), ROLLING_AT)
+            yield f"contact with {m.bodies[other].name}", wrench
+
+
+def _about(center: Floats, point: Floats, force: Floats) -> Floats:
+    return np.concatenate([force, np.cross(point - center, force)])
