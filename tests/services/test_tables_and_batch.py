@@ -1,5 +1,8 @@
 """Tables of time histories, several cases in processes, and room on disk."""
 
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 
@@ -100,3 +103,20 @@ def test_trust_turns_amber_and_red_when_energy_is_lost_on_purpose():
         state = honest.state.copy()
         state[:, 13:] *= share
         assert trust(replace(honest, state=state)).level == level
+
+
+def test_a_script_needs_no_main_guard_to_solve_cases_at_once(tmp_path):
+    """Processes are copies of the script's, or would run it again and again."""
+    script = tmp_path / "script.py"
+    script.write_text(
+        "import impeto\n"
+        "from impeto.services import model_file\n"
+        "print('began')\n"
+        "saw = model_file.load_demo('gang_saw')\n"
+        "runs = impeto.simulate_all(saw, list(saw.cases)[:2], until=0.05)\n"
+        "print(sorted(runs) == sorted(list(saw.cases)[:2]), [r.stopped for r in runs.values()])\n"
+    )
+    done = subprocess.run(
+        [sys.executable, str(script)], capture_output=True, text=True, timeout=300, check=True
+    )
+    assert done.stdout.split("\n")[:2] == ["began", "True ['', '']"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import tempfile
+import threading
 from collections.abc import Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from pathlib import Path
@@ -19,22 +20,35 @@ from impeto.core.solvers.run import Progress
 from impeto.services import recording_file
 
 LOOK = 0.05  # s between two looks at progress and cancel
+_shared: Any = None  # in a process of one case: shares done of all cases, and the wish to stop
+
+
+def _begin(shared: Any) -> None:
+    global _shared
+    _shared = shared
 
 
 def _solve(
-    model: Model, case: str, until: Written | None, tol: float | str | None, shared: Any,
-    number: int, folder: str,
+    model: Model, case: str, until: Written | None, tol: float | str | None, number: int,
+    folder: str,
 ) -> str:  # fmt: skip
     """In the process of one case: solve, and leave the recording in a file."""
 
     def progress(share: float, _solved: float) -> bool:
-        shared[number] = share
-        return shared[-1] == 0.0
+        _shared[number] = share
+        return bool(_shared[-1] == 0.0)
 
     recording = simulate(model, case, until, tol, progress)
     path = str(Path(folder) / f"{number}.h5")
     recording_file.save_recording(recording, path)
     return path
+
+
+def _context() -> Any:
+    """How processes are made: by a copy of this one where it has a single thread, as scripts have,
+    so that they are ready at once and do not run the script again; else from a server."""
+    alone = threading.active_count() == 1
+    return multiprocessing.get_context("fork" if alone else "forkserver")
 
 
 def simulate_cases(
@@ -46,16 +60,17 @@ def simulate_cases(
     progress : gets the mean share done and 0; may stop all, which keeps what was solved
     Raises ModelError of the first case that cannot be run.
     """
-    context = multiprocessing.get_context("spawn")
+    context = _context()
     workers = max(1, min(len(cases), os.cpu_count() or 1))
+    shared = context.RawArray("d", len(cases) + 1)
     with (
-        context.Manager() as manager,
         tempfile.TemporaryDirectory() as folder,
-        ProcessPoolExecutor(workers, mp_context=context) as pool,
+        ProcessPoolExecutor(
+            workers, mp_context=context, initializer=_begin, initargs=(shared,)
+        ) as pool,
     ):
-        shared = manager.list([0.0] * (len(cases) + 1))
         jobs = {
-            pool.submit(_solve, model, case, until, tol, shared, number, folder): case
+            pool.submit(_solve, model, case, until, tol, number, folder): case
             for number, case in enumerate(cases)
         }
         _watch(jobs, shared, len(cases), progress)
