@@ -6,7 +6,7 @@ import pytest
 import impeto
 from impeto.core.errors import ChannelError, ModelError
 from impeto.core.results.clearance import worst_instants
-from tests.core.building import DOWN, G, run
+from tests.core.building import DOWN, G, body, frame, joint, run
 from tests.core.test_contact import FLOOR, ball, rule
 from tests.core.test_sampled_contact import made
 
@@ -89,3 +89,23 @@ def test_a_body_without_shapes_has_no_clearance():
     r = run([ball(), frame], 0.1)
     with pytest.raises(ChannelError, match="has no shape"):
         r["ball.clearance.frame"]
+
+
+def test_events_watch_the_size_of_velocities_and_spins():
+    """A ball thrown up and across is slowest at its top; a rotor reaches its speed on a tilted axle."""
+    thrown = body("ball", velocity=(3.0, 0, 4.0))
+    r = run([DOWN, thrown, impeto.Event(name="slow", when="channel falls", channel="ball.velocity",
+                                      level="3.5 m/s")], 0.5)  # fmt: skip
+    (mark,) = r.marks
+    up = np.sqrt(3.5**2 - 3.0**2)
+    assert mark.time == pytest.approx((4.0 - up) / G, abs=1e-6)
+    turned = (0.3, 0.7, 0.2)
+    rotor = [body("rotor", orientation=turned), frame("base", orientation=turned),
+             frame("hub", "rotor"), joint("axle", "base", "hub", "turn z"),
+             impeto.Drive(name="drive", joint="axle", prescribes="acceleration", value=2.0),
+             impeto.Event(name="fast", when="channel rises", channel="rotor.spin",
+                          level="5 rad/s", action="end run")]  # fmt: skip
+    assert run(rotor, 10.0).time[-1] == pytest.approx(2.5, abs=1e-6)
+    with pytest.raises(impeto.ModelError, match="not a channel that a formula can use"):
+        run([body("b"), frame("f", "b"), impeto.Event(name="e", when="channel rises",
+                                                      channel="f.spin", level=1)], 0.1)  # fmt: skip

@@ -72,7 +72,7 @@ def _checked(
     scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool,
     contacts: bool = False,
 ) -> Node:  # fmt: skip
-    node = substituted(_localised(node, local), scope)
+    node = _spelled(substituted(_localised(node, local), scope), scope)
     value = formula.evaluate(
         node, lambda name: Value(np.array([1.0]), sensed(name, scope, forces, contacts))
     )
@@ -89,6 +89,22 @@ def _localised(node: Node, local: Mapping[str, str]) -> Node:
         return Name(local[node.path])
     if isinstance(node, Apply):
         return Apply(node.function, tuple(_localised(a, local) for a in node.arguments))
+    return node
+
+
+def _spelled(node: Node, scope: Scope) -> Node:
+    """The size of a velocity or spin, as channels have it under the plain name, by its parts."""
+    if isinstance(node, Name):
+        name, _, quantity = node.path.partition(".")
+        element = scope.model.elements.get(name)
+        if (quantity == "velocity" and isinstance(element, (Body, Frame))) or (
+            quantity == "spin" and isinstance(element, Body)
+        ):
+            x, y, z = (Apply("*", (part,) * 2) for part in
+                       (Name(f"{node.path}.{axis}") for axis in "xyz"))  # fmt: skip
+            return Apply("sqrt", (Apply("+", (Apply("+", (x, y)), z)),))
+    if isinstance(node, Apply):
+        return Apply(node.function, tuple(_spelled(a, scope) for a in node.arguments))
     return node
 
 
@@ -152,7 +168,7 @@ def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False)
         raise ModelError(f"'{path}' belongs to an element that is switched off")
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
-        remedy="Use body.position.x, body.velocity.x, body.spin.x, the same of a frame, "
+        remedy="Use body.position.x, body.velocity.x, body.velocity, body.spin, the same of a frame, "
         "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force, "
         "outlet.count or .inside; in events also rule.gap and rule.normal",
     )
