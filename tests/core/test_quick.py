@@ -173,3 +173,34 @@ def test_work_of_a_servo_counts_the_mean_speed_of_a_step():
     r = quick([arm, *frames, pivot, servo], 0.1)
     assert r["kick.work"] == pytest.approx(r["system.energy.kinetic"], rel=1e-6, abs=1e-9)
     assert r["system.energy.kinetic"].max() > 30.0
+
+
+@pytest.mark.parametrize(("mode", "within"), [("automatic", 0.01), ("quick", 0.05)])
+def test_what_friction_holds_at_rest_is_what_the_way_there_has_left(mode, within):
+    """A block slides down a slope into a string with a damper and sticks where it first stands:
+    balance alone would allow from 32 to 80 N."""
+    angle, mu, mass, stiffness, damping = np.radians(35.0), 0.3, 10.0, 20e3, 200.0
+    slope = impeto.Body(name="ground", shapes=(impeto.Plate(length=4, width=2, thickness=0.2),))
+    down = impeto.Gravity(
+        name="gravity", size=9.81, direction=(float(np.sin(angle)), 0, -float(np.cos(angle)))
+    )
+    block = impeto.Body(
+        name="block", position=(0, 0, 0.05), mass=mass, inertia=(0.1, 0.1, 0.1),
+        shapes=(impeto.Box(size=(0.2, 0.2, 0.1)),),
+    )  # fmt: skip
+    rule = impeto.ContactRule(
+        name="lies", restitution=0, static_friction=mu, kinetic_friction=mu, stiffness="10 kN/mm",
+    )  # fmt: skip
+    string = impeto.Spring(
+        name="string", frame_a="wall", frame_b="eye", stiffness=stiffness, damping=damping
+    )
+    frames = [impeto.Frame(name="wall", position=(-1, 0, 0.005)),
+              impeto.Frame(name="eye", body="block", position=(-0.1, 0, -0.045))]  # fmt: skip
+    settings = impeto.RunSettings(integrator=mode, step="1 ms", outputs="100 Hz")
+    model = impeto.Model("m", [down, slope, block, rule, string, *frames], settings=settings)
+    r = simulate(model, until=1.0)
+    steady = mass * 9.81 * (np.sin(angle) - mu * np.cos(angle))
+    share = damping / (2.0 * np.sqrt(stiffness * mass))
+    first = steady * (1.0 + np.exp(-np.pi * share / np.sqrt(1.0 - share**2)))
+    assert r["string.force"][-1] == pytest.approx(first, rel=within)
+    assert abs(r["block.velocity.x"][-1]) < 1e-5

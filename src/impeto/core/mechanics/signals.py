@@ -168,8 +168,8 @@ def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False)
         raise ModelError(f"'{path}' belongs to an element that is switched off")
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
-        remedy="Use body.position.x, body.velocity.x, body.velocity, body.spin, the same of a frame, "
-        "motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force, "
+        remedy="Use body.position.x, body.velocity.x, body.velocity, body.spin, the same of a "
+        "frame, motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force, "
         "outlet.count or .inside; in events also rule.gap and rule.normal",
     )
 
