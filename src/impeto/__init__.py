@@ -12,7 +12,7 @@ from impeto.api import (
     simulate,
     simulate_all,
 )
-from impeto.core.check import Health, Mend, check, mended
+from impeto.core.check import Health, check, mended
 from impeto.core.errors import (
     Cancelled,
     ChannelError,
@@ -96,6 +96,7 @@ from impeto.core.model.signals import (
 )
 from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
 from impeto.core.placing import frame_at, joined
+from impeto.core.plausible import Mend
 from impeto.core.results.poses import pose_at
 
 __version__ = "0.1.0"

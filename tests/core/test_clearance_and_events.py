@@ -92,7 +92,7 @@ def test_a_body_without_shapes_has_no_clearance():
 
 
 def test_events_watch_the_size_of_velocities_and_spins():
-    """A ball thrown up and across is slowest at its top; a rotor reaches its speed on a tilted axle."""
+    """A ball thrown up is slowest at its top; a rotor on a tilted axle reaches its speed."""
     thrown = body("ball", velocity=(3.0, 0, 4.0))
     r = run([DOWN, thrown, impeto.Event(name="slow", when="channel falls", channel="ball.velocity",
                                       level="3.5 m/s")], 0.5)  # fmt: skip

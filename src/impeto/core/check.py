@@ -9,63 +9,34 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import Cancelled, GapError, ImpetoError, ModelError
+from impeto.core.errors import Cancelled, GapError, ImpetoError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
-from impeto.core.mechanics.contact.fields import SOLID
-from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import RowName
-from impeto.core.mechanics.resolve import body_mass, resolve, shape_mass
+from impeto.core.mechanics.resolve import body_mass, resolve
 from impeto.core.mechanics.system import build_system
 from impeto.core.model import units
 from impeto.core.model.elements import (
     GROUND,
     Body,
     Bushing,
-    Element,
     Feeder,
     Frame,
     Joint,
-    Mesh,
     Powered,
-    Shape,
 )
 from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import Overlap, overlaps_of
+from impeto.core.plausible import Finding, Mend, numbers_of, surfaces_of
 from impeto.core.solvers.health import Health as MechanismHealth
 from impeto.core.solvers.health import examine
 
 Floats = npt.NDArray[np.float64]
-DENSEST = 25_000.0  # kg/m³, more than any metal has
-THIN = 1.0  # cells of the grid in half a thickness, at least
-LIGHTEST = 1.0  # kg/m³, about as light as air
 SOFT = {"stiffness": 1e7, "torsional stiffness": 1e5}  # of a joint that was made compliant, SI
 MOST_TRIED = 2000  # bodies times redundant constraints, up to which mends are tried out
 BALL = 0.05  # m, radius of the ball whose inertia replaces a missing one
-
-
-@dataclass(frozen=True, slots=True)
-class Mend:
-    """A proposed change. put : elements that replace those of their names or are added;
-    off : elements to switch off."""
-
-    text: str
-    put: tuple[Element, ...] = ()
-    off: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """severity: 'bad' stops a run, 'warn' is worth a look, 'note' is for information;
-    mends : what would put it right."""
-
-    severity: str
-    element: str
-    message: str
-    remedy: str = ""
-    mends: tuple[Mend, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,7 +79,7 @@ def check(
 
     try:
         scope = Scope(model, case)
-        numbers = _numbers(model, scope)
+        numbers = numbers_of(model, scope)
         done(0.1)
         mechanism = resolve(model, case, copies=False)
         done(0.3)
@@ -138,7 +109,7 @@ def check(
             *_fights(model, found),
             *redundant,
             *numbers,
-            *_surfaces(model, scope, system.mechanism),
+            *surfaces_of(model, scope, system.mechanism),
             *overlapping,
         ),
     )
@@ -315,102 +286,3 @@ def _inertia(model: Model, case: str | None, body: Body) -> Mend:
     each = as_quantity(float(f"{0.4 * mass * BALL**2:.3g}"), "inertia")
     ball = replace(body, inertia=(each, each, each), inertia_products=None)
     return Mend(f"Give it the inertia of a ball of {units.shown(2 * BALL, 'length')}", (ball,))
-
-
-def _numbers(model: Model, scope: Scope) -> list[Finding]:
-    """Densities that no material has: most often a unit that is wrong by a factor of 1000."""
-    listed = []
-    for body in model.of(Body):
-        if body.name == GROUND or not scope.on(body):
-            continue
-        if body.mass is not None:
-            listed += _typed_mass(scope, body)
-            continue
-        wrong = [s for s in body.shapes if not LIGHTEST <= _density(scope, s) <= DENSEST]
-        if wrong:
-            density = units.shown(_density(scope, wrong[0]), "density")
-            mass = units.shown(body_mass(scope, body).mass, "mass")
-            mended_shapes = tuple(_thousandth(scope, s) if s in wrong else s for s in body.shapes)
-            listed.append(
-                Finding(
-                    "warn",
-                    body.name,
-                    f"a shape has a density of {density}, which no material has; the body weighs "
-                    f"{mass}",
-                    "Check the unit",
-                    (Mend("Correct it by 1000", (replace(body, shapes=mended_shapes),)),),
-                )
-            )
-    return listed
-
-
-def _surfaces(model: Model, scope: Scope, m: Mechanism) -> list[Finding]:
-    """Meshes that are not closed, and those that are thin for the grid they are known on."""
-    listed = []
-    bodies = [body for body in model.of(Body) if scope.on(body)]
-    for body in bodies:
-        for shape in body.shapes:
-            if not isinstance(shape, Mesh) or shape.file not in model.geometry:
-                continue
-            surface = model.geometry[shape.file]
-            if surface.open_edges or surface.turned_over:
-                what = f"{surface.open_edges} edges that do not join two triangles"
-                if not surface.open_edges:
-                    what = f"{surface.turned_over} triangles that face the wrong way"
-                message = f"the mesh {shape.file} is not closed: it has {what}"
-                remedy = "What counts as inside is guessed; mend it in the program that made it"
-                listed.append(Finding("warn", body.name, message, remedy))
-    names = [m.masters.get(body.name, body.name) for body in m.bodies]  # of copies, once
-    solids = {names[shape.body]: shape.solid for shape in m.shapes if shape.kind == SOLID}
-    for name, solid in solids.items():
-        if solid is None:
-            continue
-        cell = float(solid.step.min())
-        if solid.thickness < THIN * cell:
-            thick, size = (units.shown(v, "length", 2) for v in (2.0 * solid.thickness, cell))
-            listed.append(
-                Finding(
-                    "warn", name,
-                    f"its mesh is about {thick} thick, which the grid of {size} for contact hardly "
-                    "resolves",
-                    "Choose the fine resolution in its contact rule, or a thicker solid",
-                )
-            )  # fmt: skip
-    return listed
-
-
-def _density(scope: Scope, shape: Shape) -> float:
-    return scope.field(shape, "density", "density")
-
-
-def _thousandth(scope: Scope, shape: Shape) -> Shape:
-    density = _density(scope, shape)
-    factor = 1e-3 if density > DENSEST else 1e3
-    return replace(shape, density=as_quantity(density * factor, "density"))
-
-
-def _typed_mass(scope: Scope, body: Body) -> list[Finding]:
-    """A typed mass against the volume of the shapes that are drawn."""
-    if not body.shapes or body.mass is None:
-        return []
-    mass = scope.field(body, "mass", "mass")
-    volume = 0.0
-    for shape in body.shapes:
-        try:
-            volume += shape_mass(scope, shape).mass / max(_density(scope, shape), 1e-300)
-        except ModelError:
-            return []
-    if volume <= 0.0 or mass / volume <= DENSEST:
-        return []
-    less = as_quantity(mass * 1e-3, "mass")
-    ratio = units.shown(mass / volume, "density")
-    return [
-        Finding(
-            "warn",
-            body.name,
-            f"its mass of {units.shown(mass, 'mass')} in its shapes makes {ratio}, which no "
-            "material has",
-            "Check the unit",
-            (Mend("Divide it by 1000", (replace(body, mass=less),)),),
-        )
-    ]
