@@ -11,13 +11,14 @@ from pathlib import Path
 import numba
 
 import impeto.core
+from impeto.core.check import check
 from impeto.core.geometry.compiled import KEPT
 from impeto.core.model.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
 from impeto.core.simulate import simulate
 
 _CORE = Path(impeto.core.__file__).parent
-_KERNEL = "from impeto.core.mechanics.kernel import"
+_KERNELS = ("from impeto.core.mechanics.kernel import", "from impeto.core.geometry.compiled import")
 _IMPORTED = re.compile(r"^from impeto\.core\.([\w.]+) import", re.MULTILINE)
 
 
@@ -38,12 +39,16 @@ def _fingerprint() -> str:
         for folder in ("geometry", "mechanics", "solvers")
         for path in sorted((_CORE / folder).rglob("*.py"))
     }
-    kernels = [text for text in sources.values() if _KERNEL in text]
+    kernels = [text for text in sources.values() if _has_kernels(text)]
     used = {name for text in kernels for name in _IMPORTED.findall(text)}
     for path, text in sources.items():
-        if _KERNEL in text or ".".join(path.relative_to(_CORE).with_suffix("").parts) in used:
+        if _has_kernels(text) or ".".join(path.relative_to(_CORE).with_suffix("").parts) in used:
             digest.update(f"{path.name} {path.stat().st_mtime_ns}".encode())
     return digest.hexdigest()
+
+
+def _has_kernels(text: str) -> bool:
+    return any(line in text for line in _KERNELS)
 
 
 def is_prepared() -> bool:
@@ -82,7 +87,9 @@ def prepare() -> bool:
     ]
     for integrator in (AUTOMATIC, QUICK):
         settings = RunSettings(integrator=integrator)
-        simulate(Model("Warm-up", elements, settings=settings), until=0.01)
+        model = Model("Warm-up", elements, settings=settings)
+        simulate(model, until=0.01)
+    check(model)
     for stamp in _stamps() if KEPT else []:
         with contextlib.suppress(OSError):
             stamp.parent.mkdir(parents=True, exist_ok=True)
