@@ -94,6 +94,43 @@ def test_all_that_acts_on_a_body_sums_to_zero_with_its_inertia():
         r.loads("nobody", 0.0)
 
 
+@pytest.mark.parametrize("play", [{}, {"backlash": "0.2 mm", "tooth_stiffness": "1 MN/m"}])
+@pytest.mark.parametrize("duty", [0.5, -0.5])
+def test_loads_of_gears_a_motor_with_friction_and_a_path_balance(play, duty):
+    """On either flank of the teeth, and after whole turns."""
+    shop = impeto.Model("m", [impeto.Gravity(name="g")])
+    for name, x in (("a", 0.0), ("b", 0.3)):
+        disc = impeto.Cylinder(radius=0.1, length=0.02, position=(0.01, 0, 0))
+        shop = shop.with_element(impeto.Body(name=name, position=(x, 0, 0), shapes=[disc]))
+        shop = impeto.joined(shop, f"{name}_pin", "ground", name, (x, 0, 0), z=(0, 0, 1))
+    motor = impeto.Motor(
+        name="motor", joint="a_pin", supply="48 V", ratio=5, duty=duty, efficiency=0.8,
+        no_load_friction="0.01 N*m", rotor_inertia="1e-4 kg*m^2",
+    )  # fmt: skip
+    pair = impeto.Gears(name="pair", joint_a="a_pin", joint_b="b_pin", radius_a=0.1, radius_b=0.2,
+                        **play)  # fmt: skip
+    dip = impeto.Path(name="dip", points=[
+        impeto.PathPoint(position=(0.5 * k, 0, (0.5 * k - 1) ** 2)) for k in range(5)])  # fmt: skip
+    runner = impeto.Body(name="runner", position=(1, 0, 0), velocity=(1, 0, 0), mass=1,
+                         inertia=(1, 1, 1))  # fmt: skip
+    shop = impeto.joined(shop.with_element(runner), "rail", "ground", "runner", (1, 0, 0))
+    ends = dataclasses.replace(shop["rail_a"], position=(0, 0, 0)), dip
+    rail = dataclasses.replace(
+        shop["rail"], special="body on path", path="dip", free=("slide x",),
+        behaviours=(impeto.Friction(freedom="slide x", kinetic=0.1),),
+    )  # fmt: skip
+    for element in (motor, pair, *ends, rail):
+        shop = shop.with_element(element)
+    r = impeto.simulate(shop, until=0.6)
+    assert abs(r["a_pin.turn_z.position"][-1]) > 4.0
+    for body in ("a", "b", "runner"):
+        for time in (0.0, 0.2, 0.6):
+            acting = r.loads(body, time)
+            size = max(np.abs(np.append(a.force, a.torque)).max() for a in acting)
+            assert np.abs(sum(a.force for a in acting)).max() < 1e-9 * size
+            assert np.abs(sum(a.torque for a in acting)).max() < 1e-9 * size
+
+
 def test_the_loads_on_a_crank_are_its_joints_and_drive_by_name(saw):
     acting = {a.element: a for a in saw.loads("rod", 0.25)}
     at = int(np.argmin(np.abs(saw.time - 0.25)))
