@@ -8,9 +8,11 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QPushButton
 
+import impeto
 from impeto.app.deck.chart import channel_data
 from impeto.app.jobs import Job
 from impeto.core.model import units
+from tests.core.building import DOWN, body, frame, joint
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 PLAIN = Qt.KeyboardModifier.NoModifier
@@ -231,3 +233,21 @@ def test_space_presses_a_button_that_has_the_focus_and_plays_otherwise(solved, h
     hand.qtbot.keyClick(solved.stage, Qt.Key.Key_Space)
     assert solved.deck.playing
     solved.deck.pause()
+
+
+def test_charts_show_the_whole_run_where_there_is_no_drive_and_where_one_is_empty(window, hand):
+    elements = [DOWN, body("bob", position=(0.5, 0, 0)), frame("hook"), frame("eye", "bob", -0.5),
+                joint("pin", "hook", "eye", "turn y")]  # fmt: skip
+    window.document.open(impeto.Model("m", elements), None)
+    hand.type_into("End time", "3 s")
+    hand.click(window.strip.run)
+    hand.qtbot.waitUntil(lambda: window.job is None, timeout=60_000)
+    hand.settle()
+    assert window.watch.charts[0].channels == ["pin.force"]
+    window.watch.charts[0].remove("pin.force")
+    hand.settle()
+    for chart in window.watch.charts:
+        low, high = chart.plot.getPlotItem().vb.viewRange()[0]
+        assert low <= 0.0
+        assert 2.9 < high < 3.5
+    window.document._saved = window.document.model

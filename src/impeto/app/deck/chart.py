@@ -159,7 +159,7 @@ class Chart(QFrame):
 
     def redraw(self) -> None:
         """All curves again, from the shown runs."""
-        item = self.plot.getPlotItem()
+        item, was_empty = self.plot.getPlotItem(), not self._curves
         for curve, box in self._drawn:
             curve.setClipToView(False)  # else it asks the widget it is taken from for a range
             box.removeItem(curve)
@@ -184,6 +184,10 @@ class Chart(QFrame):
         item.getAxis("right").setVisible(len(kinds) > 1)
         item.showAxis("right", len(kinds) > 1)
         item.vb.enableAutoRange(axis="y")
+        if self._curves and was_empty:
+            self.show_all()
+        elif shown and not self._curves:  # or the charts that follow its time would show its 1 s
+            item.setXRange(0.0, max(float(run.recording.time[-1]) for run in shown), padding=0.0)
         self._fit_right()
         self._tell()
 

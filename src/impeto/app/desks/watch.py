@@ -11,7 +11,7 @@ from impeto.app.document import Document
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label
 from impeto.core.model.contacts import NEVER
-from impeto.core.model.elements import ContactRule, Drive, Outlet
+from impeto.core.model.elements import ContactRule, Drive, Joint, Outlet
 
 
 class WatchPanel(QWidget):
@@ -55,13 +55,16 @@ class WatchPanel(QWidget):
         self.active = self.charts[0]
 
     def _first_channels(self) -> list[str]:
-        """Counts of outlets, else the effort of a drive, else the force in the first contacts."""
+        """Counts of outlets, else the effort of a drive, else the force in the first contacts, else
+        that in the first joint."""
         model, is_on = self.document.model, self.document.is_on
         counts = [f"{outlet.name}.count" for outlet in model.of(Outlet) if is_on(outlet)]
         drives = [d for d in model.of(Drive) if is_on(d)]
         efforts = [f"{d.name}.{'torque' if d.turning else 'force'}" for d in drives[:1]]
         rules = [rule for rule in model.of(ContactRule) if is_on(rule) and rule.effect != NEVER]
-        return counts[:3] or efforts or [f"{rule.name}.normal" for rule in rules[:1]]
+        forces = [f"{rule.name}.normal" for rule in rules[:1]]
+        joints = [f"{joint.name}.force" for joint in model.of(Joint) if is_on(joint)]
+        return counts[:3] or efforts or forces or joints[:1]
 
     def clear(self) -> None:
         for chart in list(self.charts):
