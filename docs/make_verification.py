@@ -34,7 +34,8 @@ chaotic ones is no more than another such motion.
 
 def main() -> int:
     sys.path.insert(0, str(ROOT))
-    from tests.verification import PROBLEMS, estimates
+    from tests.estimates import estimates
+    from tests.verification import PROBLEMS
 
     lines = []
     for problem in PROBLEMS:

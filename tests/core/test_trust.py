@@ -10,7 +10,7 @@ from impeto.core.results.trust import GOOD, deepest_contact, trust
 from impeto.core.simulate import simulate
 from impeto.services import model_file
 from tests.core.building import DOWN, body, frame, joint, run
-from tests.verification import hanging_chain
+from tests.estimates import hanging_chain
 
 FLOOR = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
 

@@ -2,7 +2,8 @@
 
 import pytest
 
-from tests.verification import ACCURACIES, PROBLEMS, estimates
+from tests.estimates import ACCURACIES, estimates
+from tests.verification import PROBLEMS
 
 
 @pytest.mark.parametrize("problem", PROBLEMS, ids=lambda p: p.title.replace(" ", "-")[:48])
