@@ -1,6 +1,7 @@
 """The Watch desk: run, play, charts, overlay of runs, export."""
 
 import csv
+import dataclasses
 
 import numpy as np
 import pytest
@@ -251,3 +252,22 @@ def test_charts_show_the_whole_run_where_there_is_no_drive_and_where_one_is_empt
         assert low <= 0.0
         assert 2.9 < high < 3.5
     window.document._saved = window.document.model
+
+
+def test_a_channel_has_one_unit_for_all_runs_in_the_table(solved, hand):
+    """A run of 20 N beside one of 20 kN would be read as the larger one."""
+    run = solved.document.run
+    small = dataclasses.replace(
+        run.recording, multiplier=1e-3 * np.asarray(run.recording.multiplier)
+    )
+    solved.document.add_run(small)
+    for shown in solved.document.runs:
+        solved.document.show_run(shown.name, True)
+    solved.watch.table.show_channels(["crank_pin.force"])
+    hand.settle()
+    table = solved.watch.table.table
+    texts = [table.item(row, 2).text() for row in range(table.rowCount())]
+    units_of = {text.rsplit(" ", 1)[1] for text in texts}
+    assert len(texts) == 2
+    assert len(units_of) == 1, texts
+    solved.document._saved = solved.document.model

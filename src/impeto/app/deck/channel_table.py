@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QMimeData, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -44,6 +45,7 @@ class ChannelTable(QFrame):
         self.document = document
         self.channels: list[str] = []
         self.rows: list[tuple[str, Run]] = []
+        self._peaks: dict[str, float] = {}
         self.search = search_field(
             "Find a channel: “pin force”, “frame velocity z” …", "Find a channel"
         )
@@ -117,11 +119,15 @@ class ChannelTable(QFrame):
                 if run.name in self.document.shown_runs and name in run.recording.channels(name):
                     rows.append((name, run))
         self.rows = rows
+        self._peaks = dict.fromkeys(self.channels, 0.0)  # of all runs: one unit for a channel
+        for name, run in rows:
+            peak = float(np.nanmax(np.abs(run.recording[name]), initial=0.0))
+            self._peaks[name] = max(self._peaks[name], peak)
         self.table.setRowCount(len(rows))
         for row, (name, run) in enumerate(rows):
             channel = run.recording.channel(name)
             f = figures(run.recording.time, channel.values)
-            peak = max(abs(f.minimum), abs(f.maximum))
+            peak = self._peaks[name]
             factor = units.shown_unit(channel.kind, peak)[1]
             texts = [name, run.name, ""]
             shown = (units.against(v, peak) for v in (f.minimum, f.maximum, f.mean, f.rms))
@@ -137,7 +143,7 @@ class ChannelTable(QFrame):
     def _now(self, moment: float) -> None:
         for row, (name, run) in enumerate(self.rows):
             channel = run.recording.channel(name)
-            peak = float(abs(channel.values).max())
+            peak = self._peaks[name]
             unit, factor = units.shown_unit(channel.kind, peak)
             value = float(value_at(run.recording, channel.values, moment))
             value = units.against(value, peak) / factor
