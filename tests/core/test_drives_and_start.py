@@ -294,3 +294,39 @@ def test_a_settled_start_keeps_the_speeds_that_drives_and_joints_ask_for():
     late = r.time > 3.0
     spectrum = np.abs(np.fft.rfft(r["platform.position.z"][late] * np.hanning(late.sum())))
     assert 1 + np.argmax(spectrum[2:]) + 1 == pytest.approx(5, abs=1)
+
+
+def geared(degrees, *acts, **settings):
+    """Two wheels on axles, the first with a start value; it turns twice as far as the second."""
+    elements = []
+    for name, x in (("a", 0.0), ("b", 0.3)):
+        elements += [body(name, position=(x, 0, 0)), frame(f"{name}_g", x=x),
+                     frame(f"{name}_f", name)]  # fmt: skip
+    start = impeto.StartValue(freedom="turn z", position=f"{degrees} deg")
+    elements += [
+        joint("first", "a_g", "a_f", "turn z", behaviours=(start, *acts)),
+        joint("second", "b_g", "b_f", "turn z"),
+        impeto.Gears(name="pair", joint_a="first", joint_b="second", radius_a=0.1, radius_b=0.2),
+    ]
+    return run(elements, 0.2, **settings)
+
+
+@pytest.mark.parametrize("degrees", [40, 200, -260, 500])
+def test_start_values_beyond_half_a_turn_are_those_that_were_asked(degrees):
+    """200° is not −160°: a gear pair and a torsion spring would stand elsewhere."""
+    spring = impeto.Behaviour(freedom="turn z", stiffness="2 N*m/rad")
+    r = geared(degrees, spring)
+    asked = np.radians(degrees)
+    assert r["first.turn_z.position"][0] == pytest.approx(asked, rel=1e-9)
+    assert r["second.turn_z.position"][0] == pytest.approx(-asked / 2, rel=1e-9)
+    assert r["first.turn_z.effort"][0] == pytest.approx(-2.0 * asked, rel=1e-9)
+
+
+def test_settling_keeps_the_turns_of_the_start():
+    """The spring is relaxed at one turn and a half: there it comes to rest, not at half a turn."""
+    spring = impeto.Behaviour(
+        freedom="turn z", stiffness="2 N*m/rad", damping="1 N*m*s/rad", free_position="540 deg"
+    )
+    r = geared(500, spring, settle=True)
+    assert r["first.turn_z.position"][-1] == pytest.approx(np.radians(540), rel=1e-6)
+    assert r["second.turn_z.position"][-1] == pytest.approx(-np.radians(270), rel=1e-6)

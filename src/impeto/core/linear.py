@@ -21,7 +21,7 @@ from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers.output import Outputs, store
 from impeto.core.solvers.reduced import Reduced, at_rest
 from impeto.core.solvers.relaxing import equilibrium
-from impeto.core.solvers.start import consistent_start
+from impeto.core.solvers.start import consistent_start, turns_in
 from impeto.core.solvers.statics import balance
 
 Floats = npt.NDArray[np.float64]
@@ -95,7 +95,7 @@ def _about(model: Model, case: str, settled: bool | None) -> tuple[Reduced, str]
     calm = at_rest(system, start.state)
     state = calm.start.copy()
     state[: 13 * system.moving] = start.state[: 13 * system.moving]
-    return Reduced(calm, state), note
+    return Reduced(calm, state, turns_in(calm, system, start)), note
 
 
 def _mode(reduced: Reduced, value: complex, vector: Complex, tiny: float) -> Mode:
@@ -128,7 +128,7 @@ def frequency_response(
     response = _Output(model, case, reduced, channel)
     still = response.at(reduced.system, reduced.state)
     step, free = reduced.step(), reduced.basis.shape[1]
-    force = Reduced(pushed, reduced.state)
+    force = Reduced(pushed, reduced.state, reduced.S.turned)
     force.basis = reduced.basis
     drive = force.accelerations(reduced.state) - reduced.accelerations(reduced.state)
     direct = response.at(pushed, reduced.state) - still

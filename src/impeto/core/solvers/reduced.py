@@ -58,7 +58,7 @@ def standing(system: System, state: Floats) -> Mechanism:
 class Reduced:
     """Free motions of a system at a pose. state : full state, at rest, on the constraints."""
 
-    def __init__(self, system: System, state: Floats) -> None:
+    def __init__(self, system: System, state: Floats, turned: Floats | None = None) -> None:
         self.system, self.T = system, system.tables
         self.S: Workspace = system.workspace()
         self.n = system.moving
@@ -67,6 +67,8 @@ class Reduced:
         self.rate = np.zeros_like(state)
         self.mass = self._mass()
         self.limit = 1e-14 * system.size
+        if turned is not None:
+            self.S.turned[:] = turned
         place(self.T, self.S, 0.0, self.state)
         self.S.turned[:] = self.S.coordinate
         self.S.along[:] = self.S.track[:, 0]

@@ -135,10 +135,11 @@ def _sizes(parts: Floats, system: System) -> Floats:
 
 
 def _settled(system: System, start: Start, run: Run, unbalanced: float) -> Settled:
-    state = with_speeds(system, start.state, run.state.y)
+    state = with_speeds(system, start, run.state.y)
     touching = Touching(run.tables, run.workspace, run.state.y)
     note = (
         f"Settled to equilibrium with contacts and their friction; unbalanced {unbalanced:.0e} of "
         "the forces."
     )
-    return Settled(Start(state, start.moved, start.notes, touching), unbalanced, True, note)
+    begun = Start(state, start.moved, start.notes, touching, start.turned)
+    return Settled(begun, unbalanced, True, note)

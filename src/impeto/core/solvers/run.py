@@ -93,6 +93,8 @@ class Run:
         self.timetable = Timetable(system.timing, 0.0, plan.end)
         self.timetable.begin(self.workspace.switch)
         self.start = start or consistent_start(system, self.workspace)
+        if self.start.turned is not None:
+            self.workspace.turned[:] = self.start.turned
         self.outputs = self._outputs()
         self.tables, self.workspace, y = with_memory(self.tables, self.workspace, self.start)
         self.state = self._integration(y)

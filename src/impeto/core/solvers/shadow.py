@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.equations import move
 from impeto.core.mechanics.system import System
+from impeto.core.solvers import switching as sw
 from impeto.core.solvers.happenings import Happenings
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.run import Plan, Progress, Run
@@ -42,6 +43,8 @@ def growth(
     moved, S = start.state.copy(), system.workspace()
     chance = np.random.default_rng(1).normal(size=(system.moving, 6))
     chance[:, :3] *= system.size
+    if start.turned is not None:
+        S.turned[:] = start.turned
     move(moved, delta * chance.ravel(), system.moving)
     project_fresh(T, S, 0.0, moved, 1e-12 * system.size, 20)
     first = _apart(system, start.state[None], moved[None])[0]
@@ -50,10 +53,12 @@ def growth(
     looked = np.unique(np.linspace(0, len(time) - 1, COMPARED).astype(np.int64))
     instants = np.asarray(time[looked])
     shadow = Run(system, replace(plan, times=instants, allocate=np.zeros),
-                 happenings, Start(moved, 0.0))  # fmt: skip
+                 happenings, Start(moved, 0.0, turned=start.turned))  # fmt: skip
     if shadow.go(progress and (lambda _share, solved: progress(1.0, solved))):
         return 0.0
-    later = _apart(system, np.asarray(state[looked]), shadow.outputs.state)
+    reached = int(shadow.state.counts[sw.WRITTEN])  # an event may end it a little earlier
+    looked, instants = looked[:reached], instants[:reached]
+    later = _apart(system, np.asarray(state[looked]), shadow.outputs.state[:reached])
     far = np.flatnonzero(later > FAR)
     if not len(far) or instants[far[0]] <= 0.0:
         return float((later / first).max())

@@ -35,12 +35,24 @@ class Start:
     """state : consistent state at time zero;  moved [m] : the largest gap that was closed
     notes : what was changed to make the start consistent, for people
     touching : what has come to rest on each other
+    turned : (C,) coordinates, whole turns counted; None: within half a turn of the drawing
     """
 
     state: Floats
     moved: float
     notes: tuple[str, ...] = ()
     touching: Touching | None = None
+    turned: Floats | None = None
+
+
+def turns_in(other: System, system: System, start: Start) -> Floats:
+    """(C,) coordinates of the start of a system, whole turns counted, in the rows of another system
+    of the same joints; zero for those that the first does not have."""
+    found = np.zeros(len(other.tables.coordinate))
+    for key, row in other.coordinates.items():
+        if start.turned is not None and key in system.coordinates:
+            found[row] = start.turned[system.coordinates[key]]
+    return found
 
 
 def row_gaps(system: System, state: Floats, S: Workspace) -> Floats:
@@ -65,7 +77,9 @@ def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start
         raise _apart(system, int(apart[np.argmax(gaps[apart])]), gaps)
     before = y.copy()
     helper = build_system(system.mechanism, starts=True) if posed else system
-    y = _assembled(helper, system, y)
+    y, turned = _assembled(helper, system, y)
+    for key, row in system.coordinates.items():
+        S.turned[row] = turned[helper.coordinates[key]]
     set_references(system, S, y)
     left = project_fresh(system.tables, S, 0.0, y, 1e-14 * system.size, 30)
     if not left <= 1e-10 * system.size and strict:
@@ -73,11 +87,13 @@ def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start
         raise _apart(system, int(np.argmax(gaps)), gaps)
     S.turned[:] = S.coordinate
     S.along[:] = S.track[:, 0]
-    return Start(y, float(gaps.max(initial=0.0)), tuple(_changes(system, before, y)))
+    notes = tuple(_changes(system, before, y))
+    return Start(y, float(gaps.max(initial=0.0)), notes, turned=S.coordinate.copy())
 
 
-def _assembled(helper: System, system: System, y: Floats) -> Floats:
-    """State with bodies moved by Newton's method; the helper may have rows for start values."""
+def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Floats]:
+    """State with bodies moved by Newton's method, and the coordinates of the helper there, whole
+    turns counted; the helper may have rows for start values."""
     n, T, S = system.moving, helper.tables, helper.workspace()
     state = np.concatenate([y[: 13 * n], helper.start[13 * n :]])
     set_references(helper, S, state)
@@ -103,7 +119,7 @@ def _assembled(helper: System, system: System, y: Floats) -> Floats:
         place(T, S, 0.0, state)
     result = y.copy()
     result[: 13 * n] = state[: 13 * n]
-    return result
+    return result, S.coordinate.copy()
 
 
 def _weighted(system: System):  # type: ignore[no-untyped-def]

@@ -12,7 +12,7 @@ from impeto.core.errors import Cancelled, ModelError
 from impeto.core.mechanics.system import System
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.reduced import Reduced, at_rest
-from impeto.core.solvers.start import Start, consistent_start, set_references
+from impeto.core.solvers.start import Start, consistent_start, set_references, turns_in
 
 Floats = npt.NDArray[np.float64]
 ROUNDS = 400
@@ -44,7 +44,7 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
     scale = _acceleration_scale(calm)
     pace = slowest = 1e-2 * calm.size / scale
     before = np.inf
-    reduced = Reduced(calm, state)
+    reduced = Reduced(calm, state, turns_in(calm, system, start))
     for _ in range(ROUNDS):
         unbalance = reduced.unbalance
         size = _acceleration(reduced, unbalance)
@@ -63,7 +63,7 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
         if largest > LARGEST_STEP:
             z *= LARGEST_STEP / largest
             pace *= 0.5
-        reduced = Reduced(calm, reduced.moved(z))
+        reduced = Reduced(calm, reduced.moved(z), reduced.S.turned)
         if progress and not progress(0.0, 0.0):
             raise Cancelled("Stopped while it looked for the equilibrium.")
     raise ModelError(
@@ -109,14 +109,16 @@ def with_bodies(state: Floats, source: Floats, n: int) -> Floats:
     return result
 
 
-def with_speeds(system: System, start: Floats, settled: Floats) -> Floats:
+def with_speeds(system: System, start: Start, settled: Floats) -> Floats:
     """The settled placements with the start speeds, brought onto the constraints there.
 
     What is driven or was given a speed starts with it; everything else starts at rest.
     """
     n, S = system.moving, system.workspace()
-    state = start.copy()
+    state = start.state.copy()
     state[: 7 * n] = settled[: 7 * n]
+    if start.turned is not None:
+        S.turned[:] = start.turned
     set_references(system, S, state)
     S.turned[:] = S.coordinate
     S.along[:] = S.track[:, 0]
@@ -128,8 +130,10 @@ def _settled(system: System, start: Start, reduced: Reduced, residual: float) ->
     values = np.linalg.eigvals(reduced.stiffness()) if reduced.basis.shape[1] else np.zeros(1)
     positive = float(values.real.max(initial=0.0))
     stable = positive <= 1e-6 * max(float(np.abs(values).max(initial=0.0)), 1e-12)
-    state = with_speeds(system, start.state, reduced.state)
+    state = with_speeds(system, start, reduced.state)
     note = f"Settled to equilibrium; unbalanced {residual:.0e} of the forces."
     if not stable:
         note += " It is unstable: a small push leads away from it."
-    return Settled(Start(state, start.moved, start.notes), residual, stable, note)
+    return Settled(
+        Start(state, start.moved, start.notes, turned=start.turned), residual, stable, note
+    )
