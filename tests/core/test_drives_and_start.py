@@ -188,6 +188,7 @@ def test_start_speeds_that_do_not_fit_are_changed_and_said():
     assert r["b.velocity.x"][0] == pytest.approx(1.0)
     assert r["b.velocity.y"][0] == pytest.approx(0.0, abs=1e-12)
     assert "b did not fit its joints" in r.notes[0]
+    assert "e−" not in r.notes[0]  # what is rounding is not told
 
 
 def test_settling_finds_the_equilibrium_and_says_how_well():

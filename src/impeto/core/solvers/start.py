@@ -145,10 +145,12 @@ def _changes(system: System, before: Floats, after: Floats) -> list[str]:
         change = max(np.abs(new - old)[:3].max(), system.size * np.abs(new - old)[3:].max())
         if old.any() and change > 1e-6 * scale:
             name = system.mechanism.bodies[row + 1].name
-            slide = units.shown(float(np.linalg.norm(new[:3] - old[:3])), "speed")
-            turn = units.shown(float(np.linalg.norm(new[3:] - old[3:])), "angular speed")
+            slide, turn = (float(np.linalg.norm(part)) for part in np.split(new - old, 2))
+            by = [units.shown(slide, "speed")] if slide > 1e-6 * scale else []
+            if system.size * turn > 1e-6 * scale:
+                by.append(units.shown(turn, "angular speed"))
             notes.append(
-                f"The start speed of {name} did not fit its joints: changed by {slide} and {turn}."
+                f"The start speed of {name} did not fit its joints: changed by {' and '.join(by)}."
             )
     return notes
 
