@@ -162,3 +162,14 @@ def test_recordings_keep_how_far_they_can_be_trusted(tmp_path):
     again = impeto.open_recording(tmp_path / "r.h5")
     assert again.statistics == r.statistics
     assert again.trust == r.trust
+
+
+def test_a_joint_that_is_released_is_no_singular_pose():
+    bar = body("bar", position=(0.5, 0, 0))
+    let_go = impeto.Event(name="let_go", when="channel rises", channel="pin.turn_y.position",
+                          level="60 deg", action="switch off", target="pin")  # fmt: skip
+    r = run([DOWN, bar, frame("hook"), frame("eye", "bar", -0.5),
+             joint("pin", "hook", "eye", "turn y"), let_go], 1.0, "normal")  # fmt: skip
+    assert [mark.element for mark in r.marks] == ["let_go"]
+    assert r.statistics.singular == np.inf
+    assert trust(r).level == GOOD

@@ -93,8 +93,10 @@ def _examined(recording: Recording, run: Run, progress: Progress | None) -> Reco
         (recording.time, recording.state), s.evaluations, progress,
     )  # fmt: skip
     error = max(s.error, energy_error(recording))  # what an independent sum says is missing
-    if grown > np.e:  # errors of all instants, which have had as long to grow as was left to them
-        error *= max(1.0, (grown - 1.0) / np.log(grown) / CARRIED_ON)
+    # Errors of all instants have had as long to grow as was left to them.
+    carried = (grown - 1.0) / np.log(grown) / CARRIED_ON if grown > np.e else 1.0
+    if carried > 1.0:
+        error *= carried
         error = error if error < FAR else max(error, 1.0)  # another motion altogether
     statistics = dataclasses.replace(
         s, growth=grown, error=min(error, max(1.0, s.error)),

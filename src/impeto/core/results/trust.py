@@ -88,7 +88,7 @@ def trust(recording: Recording) -> Trust:
     lines = [line for _, _, line in audits]
     if s.growth > SENSITIVE:
         lines.append(
-            f"The motion is sensitive: a small change of the start grows {s.growth:.0f}-fold. The "
+            f"The motion is sensitive: a small change of the start grows {s.growth:.2g} times. The "
             "estimated error has that in it."
         )
     if np.isfinite(s.singular):  # how it went on from there may be chance, and no estimate says so

@@ -4,6 +4,7 @@ each other for an instant, so that it could go on in another way (a parallelogra
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +17,7 @@ from impeto.core.mechanics.tables import M_ON
 
 Floats = npt.NDArray[np.float64]
 LOOKS, WORK = 200, 2e6  # instants looked at, at most; times numbers in the factor
+FEWEST = 8  # of these in a part of the run
 NEAR = 0.1  # of the largest volume on the way: what is looked at more closely
 ABRUPT = 0.6  # of the change to the instant before or after: it vanishes in between
 TEXT = "passes a singular pose: it could go on in another way, and reactions are not determined"
@@ -29,21 +31,34 @@ def singular_poses(system: System, time: Floats, state: Floats, measured: Floats
 
     time : (N,);  state : (N, size);  measured : (N, Q), as in a recording
     """
-    T, S = system.tables, system.workspace()
-    rows = np.array(system.constraints, dtype=np.int64)
-    if not len(rows) or len(time) < 2 or (T.joint_path >= 0).any():
+    T = system.tables
+    if not len(system.constraints) or (T.joint_path >= 0).any():
         return []
     first = int(T.measured[M_ON])
+    on = measured[:, first : first + len(system.elements)]
+    ends = np.flatnonzero((np.diff(on, axis=0) != 0.0).any(axis=1)) + 1
+    marks = []
+    for low, high in pairwise([0, *map(int, ends), len(time)]):  # joints may be released between
+        if high - low > 1:
+            looks = max(LOOKS * (high - low) // len(time), FEWEST)
+            marks += _within(system, time[low:high], state[low:high], on[low], looks)
+    return marks
+
+
+def _within(system: System, time: Floats, state: Floats, on: Floats, looks: int) -> list[Mark]:
+    """The same of a part of the run in which nothing is switched on or off."""
+    T, S = system.tables, system.workspace()
+    S.on[:] = on
+    rows = np.array(system.constraints, dtype=np.int64)
 
     def pivots(index: int) -> Floats:
         """(k,) logarithm of the root of each constraint's pivot at an instant."""
-        S.on[:] = measured[index, first : first + len(S.on)]
         place(T, S, float(time[index]), state[index])
         S.turned[:] = S.coordinate
         factor_now(T, S)
         return 0.5 * np.log(np.maximum(np.abs(S.pivot[T.place[rows]]), 1e-300))
 
-    count = int(min(LOOKS, len(time), max(WORK / (len(S.factor) + 1), 20)))
+    count = int(min(looks, len(time), max(WORK / (len(S.factor) + 1), 20)))
     looked = np.unique(np.linspace(0, len(time) - 1, count).astype(np.int64))
     found = np.array([pivots(int(k)) for k in looked])
     most, highest = found.sum(axis=1).max(), found.max(axis=0)
