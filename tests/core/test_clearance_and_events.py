@@ -109,3 +109,60 @@ def test_events_watch_the_size_of_velocities_and_spins():
     with pytest.raises(impeto.ModelError, match="not a channel that a formula can use"):
         run([body("b"), frame("f", "b"), impeto.Event(name="e", when="channel rises",
                                                       channel="f.spin", level=1)], 0.1)  # fmt: skip
+
+
+@pytest.mark.parametrize("damping", [0.0, 30.0])
+def test_an_event_on_the_force_of_a_rope_tells_when_it_goes_slack(damping):
+    """k x + c v = 0 where tan(ω_d t) = ω_d/σ for a body that springs back along its slide."""
+    mass, k = 2.0, 800.0
+    elements = [
+        body("b", mass, position=(0.6, 0, 0)), frame("wall"), frame("eye", "b"),
+        joint("slide", "wall", "eye", "slide x"),
+        impeto.Rope(name="rope", frame_a="wall", frame_b="eye", slack_length=0.5, stiffness=k,
+                    damping=damping),
+        watch("slack", "falls", "rope.force", 0), watch("half", "falls", "rope.force", 40),
+    ]  # fmt: skip
+    r = run(elements, 0.3)
+    decay = damping / (2 * mass)
+    rate = np.sqrt(k / mass - decay**2)
+    expected = np.arctan2(rate, decay) / rate
+    assert moments(r, "slack") == [pytest.approx(expected, abs=1e-8)]
+    assert np.interp(moments(r, "half")[0], r.time, r["rope.force"]) == pytest.approx(40, rel=0.02)
+    pull = impeto.Formula(formula="rope.tension")
+    with pytest.raises(ModelError, match="not a channel"):
+        run([*elements, impeto.Load(name="l", frame="eye", value=pull)], 0.1)
+
+
+def test_events_watch_energies_and_levels_without_a_unit_are_si():
+    """A body that falls onto a spring: its energies pass their levels where closed forms say."""
+    mass, k, spin = 2.0, 500.0, 3.0
+    falling = body("b", mass, (0.1, 0.2, 0.3), spin=(0, 0, spin))
+    watched = [watch("fast", "rises", "system.energy.kinetic", 30),
+               watch("low", "falls", "system.energy.potential", "-20 J"),
+               watch("never", "rises", "system.energy.strain", 1.0)]  # fmt: skip
+    r = run([DOWN, falling, *watched], 1.0)
+    turning = 0.5 * 0.3 * spin**2
+    assert moments(r, "fast") == [pytest.approx(np.sqrt(2 * (30 - turning) / mass) / G, abs=1e-9)]
+    assert moments(r, "low") == [pytest.approx(np.sqrt(2 * 20 / (mass * G)) / np.sqrt(G), abs=1e-9)]
+    assert not moments(r, "never")
+    swings = [body("b", mass, position=(0.6, 0, 0)), frame("wall"), frame("eye", "b"),
+              joint("slide", "wall", "eye", "slide x"),
+              impeto.Spring(name="s", frame_a="wall", frame_b="eye", stiffness=k, free_length=0.5),
+              watch("half", "falls", "system.energy.strain", 0.25 * k * 0.01),
+              watch("total", "falls", "system.energy.total", 0.49 * k * 0.01)]  # fmt: skip
+    r = run(swings, 0.2)
+    assert moments(r, "half") == [pytest.approx(np.pi / 4 / np.sqrt(k / mass), abs=1e-9)]
+    assert not moments(r, "total")
+    with pytest.raises(ModelError, match="level"):
+        run([falling, watch("e", "rises", "b.position.z", "3 N")], 0.1)
+
+
+@pytest.mark.parametrize(("mode", "close"), [("automatic", 1e-4), ("quick", 2e-3)])
+def test_an_event_on_slip_tells_when_a_contact_sticks(mode, close):
+    """A block that slides over the floor with μ = 0.4 slows by μ g."""
+    block = impeto.Body(name="block", position=(0, 0, 0.05), velocity=(1.0, 0, 0),
+                        shapes=(impeto.Box(size=(0.4, 0.4, 0.1)),))  # fmt: skip
+    dry = rule(static_friction=0.4, kinetic_friction=0.4, restitution=0.0)
+    sticks = watch("sticks", "falls", "touch.slip", "10 mm/s", again=True)
+    r = run([FLOOR, DOWN, block, dry, sticks], 0.4, integrator=mode)
+    assert moments(r, "sticks")[-1] == pytest.approx(0.99 / (0.4 * G), rel=50 * close)

@@ -5,6 +5,8 @@ import pytest
 import trimesh
 
 import impeto
+from impeto.core.errors import ModelError
+from impeto.core.mechanics.resolve import resolve
 from tests.core.building import DOWN, frame, joint, run
 
 ROUNDED = 1e-3  # m, by which the corners of such a bar are rounded
@@ -141,3 +143,50 @@ def test_a_corner_pressed_halfway_through_a_plate_is_pushed_out_again(tol):
     assert total[-1] < total[0]
     momentum = [r[f"system.momentum.{k}"] for k in "xyz"]
     assert np.ptp(momentum, axis=1).max() < 1e-3 * 8.0
+
+
+@pytest.mark.parametrize("mode", ["automatic", "quick"])
+def test_a_rule_may_name_single_shapes_of_a_body(mode):
+    """A rack of three boards: a ball falls past the first, bounces off the second no more than the
+    rule for that board says, and a rule for everything holds for the other ball."""
+    boards = [impeto.Box(size=(0.4, 0.4, 0.02), position=(0, 0, z)) for z in (0.4, 0.0, -0.4)]
+    rack = impeto.Body(name="rack", shapes=boards)
+    held = [rack, frame("base"), frame("foot", "rack"), joint("fixed", "base", "foot")]
+    balls = [
+        impeto.Body(name=f"ball_{n}", position=(x, 0, z), shapes=(impeto.Sphere(radius=0.05),))
+        for n, x, z in (("a", -0.1, 0.8), ("b", 0.1, 0.8))
+    ]
+    rules = [
+        impeto.ContactRule(name="all", first="ball_b", second="rack", stiffness=1e5,
+                           restitution=0.5),
+        impeto.ContactRule(name="second", first="ball_a", second="rack.2", stiffness=1e5,
+                           restitution=0.0),
+    ]  # fmt: skip
+    r = run([DOWN, *held, *balls, *rules], 0.6, integrator=mode, tol="normal", step="1 ms")
+    assert r["ball_a.position.z"][-1] == pytest.approx(0.06, abs=2e-3)
+    assert r["ball_a.touch.rack.points"].max() >= 1
+    assert r["ball_b.position.z"].min() > 0.445
+    never = impeto.ContactRule(
+        name="never", first="ball_b", second="rack.1", effect="never touches"
+    )
+    r = run([DOWN, *held, *balls, *rules, never], 0.6, integrator=mode, tol="normal", step="1 ms")
+    assert 0.04 < r["ball_b.position.z"].min() < 0.065
+
+
+def test_single_shapes_are_counted_renamed_and_missed_with_a_sentence():
+    model = impeto.Model("m", [
+        impeto.Body(name="deck", shapes=[impeto.Box(), impeto.Box(position=(0, 0, 1))]),
+        impeto.Body(name="log", shapes=[impeto.Sphere()], position=(0, 0, 5)),
+        impeto.ContactRule(name="whole", restitution=0.1),
+        impeto.ContactRule(name="part", first="deck.2", restitution=0.9)])  # fmt: skip
+    mechanism = resolve(model)
+    rules = [[mechanism.rules[k].name if k >= 0 else "" for k in row] for row in mechanism.pairing]
+    assert rules == [["", "", "whole"], ["", "", "part"], ["whole", "part", ""]]
+    renamed = model.renamed("deck", "table")
+    assert renamed["part"].first == ("table.2",)
+    with pytest.raises(ModelError, match="deck has no shape 3"):
+        resolve(model.with_element(impeto.ContactRule(name="part", first="deck.3")))
+    with pytest.raises(ModelError, match="no body or group called 'dock'"):
+        resolve(model.with_element(impeto.ContactRule(name="part", first="dock.1")))
+    with pytest.raises(ModelError, match="cannot be a name"):
+        impeto.Group(name="g", members="deck.2")

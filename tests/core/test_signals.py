@@ -139,3 +139,18 @@ def test_renaming_follows_references_formulas_events_and_cases():
     np.testing.assert_array_equal(
         simulate(model, until=0.2)["b.position.x"], simulate(renamed, until=0.2)["block.position.x"]
     )
+
+
+def test_numbers_in_signals_are_si_of_what_they_are_for():
+    plain = impeto.Load(
+        name="l", frame="f", applies="torque", value=impeto.Ramp(start=1, end=np.float64(2.5))
+    )
+    assert str(plain.value.end) == "2.5 N*m"
+    cubic = impeto.Drive(
+        name="d", joint="j", value=impeto.Polynomial(start=1, rate=2, acceleration=3)
+    )
+    units = [str(getattr(cubic.value, name)) for name in ("start", "rate", "acceleration")]
+    assert units == ["1.0 rad/s", "2.0 rad/s/s", "3.0 rad/s/s^2"]
+    assert str(impeto.Load(name="l", frame="f", value=np.float32(0.5)).value.value) == "0.5 N"
+    text = impeto.Ramp(start="1", end="2 N")
+    assert str(impeto.Load(name="l", frame="f", value=text).value.start) == "1"

@@ -15,6 +15,7 @@ from impeto.core.model.elements import (
     Attraction,
     BeltSurface,
     Body,
+    Brake,
     Bumper,
     Bushing,
     ContactRule,
@@ -192,6 +193,10 @@ def _outline(element: Element, box: QRectF) -> QPainterPath:
     elif isinstance(element, (Load, Gravity)):
         line((0.5, 0.05), (0.5, 0.95))
         line((0.22, 0.62), (0.5, 0.95), (0.78, 0.62))
+    elif isinstance(element, Brake):
+        path.addEllipse(QRectF(x + 0.05 * w, y + 0.2 * w, 0.6 * w, 0.6 * w))
+        line((0.72, 0.2), (0.72, 0.8))
+        line((0.72, 0.5), (0.98, 0.5))
     elif isinstance(element, Powered):
         path.arcMoveTo(box.adjusted(2, 2, -2, -2), 60)
         path.arcTo(box.adjusted(2, 2, -2, -2), 60, 280)

@@ -20,7 +20,7 @@ from impeto.core.mechanics.contact.columns import (
 )
 from impeto.core.mechanics.equations import derivative
 from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.resolving.contacts import accuracies, rules_of_bodies
+from impeto.core.mechanics.resolving.contacts import accuracies, rules_of_shapes
 from impeto.core.mechanics.resolving.copies import company
 from impeto.core.mechanics.resolving.shapes import shape_data
 from impeto.core.mechanics.system import System, build_system
@@ -54,12 +54,12 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
     band = company(scope)
     bodies = band.bodies
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
-    rules, holds = rules_of_bodies(scope, band, joints)
+    rules, drawings, holds = rules_of_shapes(scope, band, joints)
     found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
     names = [band.masters.get(body.name, body.name) for body in bodies]
-    of = np.array([names.index(name) for name in names])  # copies count as the first of them
-    shaped = np.array([bool(body.shapes) for body in bodies])
-    i, j = np.nonzero(np.triu(holds >= 0) & shaped[:, None] & shaped[None, :])
+    first = np.array([names.index(name) for name in names])  # copies count as the first of them
+    of = first[drawings.body]
+    i, j = np.nonzero(np.triu(holds >= 0))
     n = len(names)
     for key in np.unique((holds[i, j] * n + of[i]) * n + of[j]):
         found[rules[key // (n * n)].name].append((names[key // n % n], names[key % n]))
@@ -84,10 +84,10 @@ def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, 
     scope = Scope(model, case)
     band = company(scope)
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
-    rules, holds = rules_of_bodies(scope, band, joints)
+    rules, drawings, holds = rules_of_shapes(scope, band, joints)
     index = [one.name for one in rules].index(rule)
-    finest, found, seen = accuracies(holds, rules), [], set()
-    for row in np.flatnonzero((holds == index).any(axis=1)):
+    finest, found, seen = accuracies(drawings, holds, rules), [], set()
+    for row in np.unique(drawings.body[(holds == index).any(axis=1)]):
         body = band.bodies[row]
         name = band.masters.get(body.name, body.name)
         sampled = [s for s in body.shapes if isinstance(s, (Mesh, Extrusion, ToothedWheel))]

@@ -9,6 +9,7 @@ from impeto.core.model import walking
 from impeto.core.model.couplers import Coupler
 from impeto.core.model.elements import (
     GROUND,
+    AtFreedom,
     BeltSurface,
     Body,
     Bushing,
@@ -18,7 +19,6 @@ from impeto.core.model.elements import (
     Joint,
     Load,
     Outlet,
-    Powered,
     Straight,
 )
 from impeto.core.model.model import Model
@@ -70,7 +70,7 @@ def network(model: Model, case: str) -> Network:
             named = (reference.name for reference in walking.references(element))
             joints = [n for n in named if isinstance(model.elements.get(n), Joint)]
             ties[element.name] = tuple(dict.fromkeys(joints))
-        elif isinstance(element, Powered):
+        elif isinstance(element, AtFreedom):
             powered.setdefault(element.joint, []).append(element.name)
         elif carrier := _carrier(model, element):
             carried.setdefault(carrier, []).append(element.name)

@@ -34,6 +34,7 @@ from impeto.core.model import units
 from impeto.core.model.contacts import NEVER
 from impeto.core.model.elements import (
     GROUND,
+    AtFreedom,
     Body,
     ContactRule,
     Element,
@@ -202,9 +203,10 @@ class Sheet(QScrollArea):
     def _notes(self, joint: Joint) -> dict[str, str]:
         """What is on each free motion: 'driven', 'spring'."""
         notes = {part.freedom: part.title.split(" ")[0] for part in joint.behaviours}
-        for drive in self.document.model.of(Powered):
-            if drive.joint == joint.name and self.document.is_on(drive):
-                notes[drive.freedom] = "driven"
+        for element in self.document.model.of(AtFreedom):
+            if element.joint == joint.name and self.document.is_on(element):
+                driven = isinstance(element, Powered) or notes.get(element.freedom) == "driven"
+                notes[element.freedom] = "driven" if driven else "brake"
         return notes
 
     @staticmethod

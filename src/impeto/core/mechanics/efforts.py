@@ -181,15 +181,21 @@ def motor_current(value, duty, rate, y, at, power, first):
 
 
 @kernel
-def friction_limits(value, load, motor, efforts, static):
+def friction_limits(value, load, brake, motor, efforts, static):
     """Largest friction against motion upwards and downwards along the coordinate.
 
-    Dry friction is a coefficient times the load, and a constant. A gear adds a share of the
-    motor's torque T at the output: (1 − η)|T| where the motor drives, (1/η' − 1)|T| where the load
-    drives; a self-locking gear (η' = 0) holds any load while it stands.
+    Dry friction is a coefficient times the load, a constant, and what a brake gives. The load of a
+    thread has the sign of the effort along the coordinate: against it the thread presses harder,
+    1/(1 − slope), with it less, 1/(1 + slope), so that torques are those of lead and friction angle
+    (Shigley 1956). A gear adds a share of the motor's torque T at the output: (1 − η)|T| where the
+    motor drives, (1/η' − 1)|T| where the load drives; a self-locking gear (η' = 0) holds any load
+    while it stands.
     """
-    base = value[0 if static else 1] * load + value[2]
+    base = value[0 if static else 1] * abs(load) + value[2] + max(brake, 0.0)
     up, down = base, base
+    if value[3] != 0.0:
+        steep = abs(value[3]) if load > 0.0 else -abs(value[3])
+        up, down = up / (1.0 + steep), down / (1.0 - steep)
     if motor[0] >= 0.0:
         torque, efficiency, back = efforts, motor[1], motor[2]
         forwards = (1.0 - efficiency) * abs(torque)
@@ -212,8 +218,20 @@ def gear_of(T, S, index):
 
 
 @inlined
+def brake_of(T, S, index):
+    """Friction that a brake gives now, by its signal."""
+    program = T.friction[index, 8]
+    return S.signal[program] if program >= 0 else 0.0
+
+
+@inlined
 def friction_load(T, S, index):
-    """Size of the reaction across a coordinate, from the present multipliers."""
+    """Size of the reaction across a coordinate, from the present multipliers; of a thread, its
+    reaction with the sign of the effort along the coordinate."""
+    if T.friction_value[index, 3] != 0.0:
+        r = T.friction[index, 4]
+        along = -S.solution[T.place[r]] * T.row_value[r, 0]
+        return along * np.sign(T.friction_value[index, 3])
     total = 0.0
     for k in range(4, 7):
         r = T.friction[index, k]
@@ -235,7 +253,12 @@ def set_guards(T, S, t):
             S.guard[switch] = 1.0
         elif state == STICKS:
             up, down = friction_limits(
-                T.friction_value[index], S.friction_effort[index, 1], motor, torque, True
+                T.friction_value[index],
+                S.friction_effort[index, 1],
+                brake_of(T, S, index),
+                motor,
+                torque,
+                True,
             )
             effort = -S.solution[T.place[r]] * T.row_value[r, 0]
             S.friction_effort[index, 0] = effort

@@ -6,6 +6,7 @@ import numpy as np
 
 from impeto.core.mechanics.contact.forces import add_contacts
 from impeto.core.mechanics.efforts import (
+    brake_of,
     friction_limits,
     friction_load,
     gear_of,
@@ -13,7 +14,7 @@ from impeto.core.mechanics.efforts import (
     set_guards,
 )
 from impeto.core.mechanics.flow import set_flow_guards
-from impeto.core.mechanics.forces import run_programs, sense_contacts, set_forces
+from impeto.core.mechanics.forces import run_programs, sense_forces, set_forces
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import (
     cross,
@@ -70,8 +71,8 @@ def derivative(T, S, t, y, dy):
     set_place(T, S, t, y, 0)
     set_forces(T, S, t)
     add_contacts(T, S, y)
-    sense_contacts(T, S, t)
     set_efforts(T, S, y)
+    sense_forces(T, S, t)
     n = T.mass.shape[0] - 1
     set_right(T, S, y, n)
     assemble_and_factor(T, S)
@@ -84,7 +85,7 @@ def derivative(T, S, t, y, dy):
         for index in range(T.friction.shape[0]):
             load = friction_load(T, S, index)
             before = S.friction_effort[index, 1]
-            if abs(load - before) > SAME * max(load, before):
+            if abs(load - before) > SAME * max(abs(load), abs(before)):
                 change = 1.0
             S.friction_effort[index, 1] = load
         if change == 0.0:
@@ -131,7 +132,12 @@ def add_friction(T, S, n):
             continue
         motor, torque = gear_of(T, S, index)
         up, down = friction_limits(
-            T.friction_value[index], S.friction_effort[index, 1], motor, torque, False
+            T.friction_value[index],
+            S.friction_effort[index, 1],
+            brake_of(T, S, index),
+            motor,
+            torque,
+            False,
         )
         effort = -up if state == SLIPS_UP else down
         S.friction_effort[index, 0] = effort

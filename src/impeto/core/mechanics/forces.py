@@ -12,14 +12,19 @@ from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot, is_away, turn
 from impeto.core.mechanics.programs import decide, look_up, run_program
 from impeto.core.mechanics.tables import (
-    AFTER_CONTACTS,
+    AFTER_FORCES,
     AFTER_LINKS,
     BUMPER,
     BY_PROGRAM,
     ROPE,
     SENSE_GAP,
-    SENSE_NORMAL,
+    SENSE_KINETIC,
+    SENSE_POTENTIAL,
     SENSE_PULL,
+    SENSE_SLIP,
+    SENSE_STRAIN,
+    SENSE_TENSION,
+    SENSE_TOTAL,
     X_BUSHINGS,
     X_LINKS,
     X_LOADS,
@@ -28,7 +33,7 @@ from impeto.core.mechanics.tables import (
 
 @inlined
 def run_programs(T, S, t, group):
-    """Values of the programs that run now: tables.AT_ONCE, AFTER_LINKS, AFTER_CONTACTS."""
+    """Values of the programs that run now: tables.AT_ONCE, AFTER_LINKS, AFTER_FORCES."""
     for program in range(T.program.shape[0]):
         if T.program[program, 2] == group:
             S.signal[program] = run_program(
@@ -38,16 +43,46 @@ def run_programs(T, S, t, group):
 
 
 @inlined
-def sense_contacts(T, S, t):
-    """Channels of contact rules that events watch, and the programs that use them."""
+def sense_forces(T, S, t):
+    """Contact rules, tensions and energies that events watch, and the programs that use them."""
     sensed = False
     for index in range(T.sensor.shape[0]):
         kind = T.sensor[index, 0]
-        if kind == SENSE_GAP or kind == SENSE_NORMAL:
+        if SENSE_GAP <= kind <= SENSE_SLIP:
             S.sensed[index] = S.contact_sense[T.sensor[index, 1], kind - SENSE_GAP]
-            sensed = True
+        elif kind == SENSE_TENSION:
+            S.sensed[index] = S.pull[T.sensor[index, 1], 2]
+        elif SENSE_KINETIC <= kind <= SENSE_TOTAL:
+            S.sensed[index] = energy_of_all(T, S, kind)
+        else:
+            continue
+        sensed = True
     if sensed:
-        run_programs(T, S, t, AFTER_CONTACTS)
+        run_programs(T, S, t, AFTER_FORCES)
+
+
+@kernel
+def energy_of_all(T, S, kind):
+    """Kinetic, potential, strain energy [J], or their sum, from the evaluation that was made."""
+    total = 0.0
+    for body in range(1, T.mass.shape[0]):
+        if is_away(T, S, body):
+            continue
+        if kind == SENSE_KINETIC or kind == SENSE_TOTAL:
+            R, J, w = S.rotation[body], T.inertia[body], S.spin[body]
+            u = (
+                R[0, 0] * w[0] + R[1, 0] * w[1] + R[2, 0] * w[2],
+                R[0, 1] * w[0] + R[1, 1] * w[1] + R[2, 1] * w[2],
+                R[0, 2] * w[0] + R[1, 2] * w[1] + R[2, 2] * w[2],
+            )
+            momentum = (dot(J[0], u), dot(J[1], u), dot(J[2], u))
+            total += 0.5 * (T.mass[body] * dot(S.v[body], S.v[body]) + dot(u, momentum))
+        if kind == SENSE_POTENTIAL or kind == SENSE_TOTAL:
+            total -= T.mass[body] * dot(S.x[body], T.gravity)
+    if kind == SENSE_STRAIN or kind == SENSE_TOTAL:
+        total += S.pull[:, 1].sum() + S.spring_effort[:, 1].sum() + S.stop_effort[:, 1].sum()
+        total += S.bushing_effort[:, 6].sum() + S.contact_energy.sum()
+    return total
 
 
 @inlined
@@ -78,15 +113,16 @@ def add_links(T, S):
         length, rate = S.length[index, 0], S.length[index, 1]
         power = T.extra[X_LINKS] + index
         if S.on[T.link[index, 3]] == 0.0:
-            S.pull[index, 0], S.pull[index, 1], S.power[power] = 0.0, 0.0, 0.0
+            S.pull[index, 0], S.pull[index, 1], S.pull[index, 2] = 0.0, 0.0, 0.0
+            S.power[power] = 0.0
             switched_off(T, S, index)
             continue
         if T.link[index, 2] == BY_PROGRAM:
             pull = S.signal[T.link[index, 6]]
-            S.pull[index, 0], S.pull[index, 1] = pull, 0.0
+            S.pull[index, 0], S.pull[index, 1], S.pull[index, 2] = pull, 0.0, pull
             S.power[power] = pull * rate  # what it takes out
         else:
-            pull, elastic = link_law(
+            pull, elastic, S.pull[index, 2] = link_law(
                 T.link[index], T.link_value[index], length, rate, T.curve, T.curve_piece, S.switch,
                 S.guard, S.memory,
             )  # fmt: skip
@@ -115,7 +151,9 @@ def switched_off(T, S, index):
 
 @kernel
 def link_law(link, value, length, rate, curve, piece, switch, guard, memory):
-    """Pull of a straight element, and the part of it that comes from stored energy."""
+    """Pull of a straight element, the part of it that comes from stored energy, and its tension:
+    of a rope or bumper that does not bear, the spring's or the whole pull if it did, whichever is
+    further from bearing."""
     stretch = length - value[1]
     law = link[2]
     if law == ROPE or law == BUMPER:
@@ -123,17 +161,18 @@ def link_law(link, value, length, rate, curve, piece, switch, guard, memory):
         taut = decide(switch, guard, link[7], sense * stretch)
         pull = value[0] * stretch + value[3] * rate
         works = decide(switch, guard, link[7] + 1, sense * pull)
+        tension = sense * min(sense * value[0] * stretch, sense * pull)
         if not taut:
             guard[link[7] + 1] = 1.0
-            return 0.0, 0.0
-        return (pull if works else 0.0), value[0] * stretch
+            return 0.0, 0.0, tension
+        return (pull if works else 0.0), value[0] * stretch, (pull if works else tension)
     elastic = value[2] + value[0] * stretch
     if link[4] >= 0:
         elastic += look_up(piece, curve[link[4]], stretch, switch, guard, memory)
     pull = elastic + value[3] * rate
     if link[5] >= 0:
         pull += look_up(piece, curve[link[5]], rate, switch, guard, memory)
-    return pull, elastic
+    return pull, elastic, pull
 
 
 @kernel

@@ -14,15 +14,13 @@ from impeto.core.mechanics.tables import (
     SENSE_COORDINATE,
     SENSE_COUNT,
     SENSE_CURRENT,
-    SENSE_GAP,
     SENSE_LENGTH,
     SENSE_LINK_RATE,
-    SENSE_NORMAL,
     SENSE_NOW,
     SENSE_POSITION,
-    SENSE_PULL,
     SENSE_RATE,
     SENSE_SPIN,
+    SENSE_VELOCITY,
     SLIDE,
     TALLY_COUNT,
     TALLY_NOW,
@@ -338,7 +336,7 @@ def set_sensors(T, S, y):
             S.sensed[index] = S.tally[row, TALLY_COUNT]
         elif kind == SENSE_NOW:
             S.sensed[index] = S.tally[row, TALLY_NOW]
-        elif kind != SENSE_PULL and kind != SENSE_GAP and kind != SENSE_NORMAL:
+        elif kind == SENSE_POSITION or kind == SENSE_VELOCITY:
             turn(S.rotation[row], T.sensor_point[index], work)
             if kind == SENSE_POSITION:
                 S.sensed[index] = S.x[row, component] + work[component]

@@ -6,28 +6,22 @@ import numpy as np
 
 from impeto.core.mechanics import tables
 from impeto.core.mechanics.mechanism import (
-    JointData,
     LinkData,
     Mechanism,
     StartData,
     StopData,
 )
-from impeto.core.mechanics.names import LOCK, RowName
-from impeto.core.mechanics.paths import pieces
+from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.programs import ProgramBuilder
 from impeto.core.mechanics.restitution import damping_factor
 from impeto.core.mechanics.tables import (
-    ACROSS_PATH,
     ACTED_ALONG,
     ALONG,
     ASKED_FOR,
     CARDAN_1,
     CARDAN_2,
     CARDAN_3,
-    DISTANCE,
-    DOT,
     FRICTION,
-    HOLD,
     MESH,
     PIECE,
     PLAIN,
@@ -35,17 +29,13 @@ from impeto.core.mechanics.tables import (
     SLIDE,
     STOP,
     TIMED,
-    TRAVEL,
     TURN_A,
     TURN_B,
-    TWIST,
     UNUSED,
-    WITH_PATH,
 )
+from impeto.core.model.bodies import SYSTEM
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.interpolation import Interpolation
-from impeto.core.model.joints import CONSTANT_VELOCITY
-from impeto.core.model.joints import DISTANCE as KEEPS_DISTANCE
 
 BODY_SENSORS = {
     "position": tables.SENSE_POSITION,
@@ -56,8 +46,19 @@ LINK_SENSORS = {
     "length": tables.SENSE_LENGTH,
     "rate": tables.SENSE_LINK_RATE,
     "force": tables.SENSE_PULL,
+    "tension": tables.SENSE_TENSION,
 }
-RULE_SENSORS = {"gap": tables.SENSE_GAP, "normal": tables.SENSE_NORMAL}
+RULE_SENSORS = {
+    "gap": tables.SENSE_GAP,
+    "normal": tables.SENSE_NORMAL,
+    "slip": tables.SENSE_SLIP,
+}
+ENERGY_SENSORS = {
+    "kinetic": tables.SENSE_KINETIC,
+    "potential": tables.SENSE_POTENTIAL,
+    "strain": tables.SENSE_STRAIN,
+    "total": tables.SENSE_TOTAL,
+}
 FLOW_SENSORS = {
     "count": tables.SENSE_COUNT,
     "inside": tables.SENSE_NOW,
@@ -176,6 +177,8 @@ class Layout:
     def _sensor(self, path: str) -> tuple[int, int, int, np.ndarray]:
         name, quantity, component = (*path.split("."), "")[:3]
         m, nowhere = self.mechanism, np.zeros(3)
+        if name == SYSTEM:
+            return ENERGY_SENSORS[component], 0, 0, nowhere
         if name in self.link_row:
             return LINK_SENSORS[quantity], self.link_row[name], 0, nowhere
         if name in self.rule_row:
@@ -246,105 +249,7 @@ class Layout:
         self.coordinate[row][6] = ACTED_ALONG
         return row
 
-    def add_joint(self, joint: int, data: JointData) -> None:
-        """Rows of what is locked, coordinates of what is free."""
-        element = self.element(data.name)
-        if data.path is not None:
-            self._add_path(joint, data, element)
-            return
-        for axis in range(3):
-            if data.free[axis]:
-                self.add_coordinate(joint, axis, (SLIDE, axis, 0, 0, 0))
-            else:
-                name = RowName(data.name, FREEDOMS[axis], joint)
-                self.add_row(name, (joint, SLIDE, axis, 0), 1.0, element=element)
-        if data.special == CONSTANT_VELOCITY:
-            name = RowName(data.name, FREEDOMS[5], joint)
-            self.add_row(name, (joint, TWIST, 0, 0), self.size, element=element)
-        else:
-            self._add_turns(joint, data, element)
-        if data.special == KEEPS_DISTANCE:
-            name = RowName(data.name, KEEPS_DISTANCE, joint)
-            target = (data.distance, 0.0)
-            self.add_row(name, (joint, DISTANCE, 0, 0), 1.0, element=element, target=target)
-
-    def _add_path(self, joint: int, data: JointData, element: int) -> None:
-        """Two rows across the path; three more where the body's axes follow it."""
-        assert data.path is not None
-        table = pieces(data.path)
-        first = sum(len(piece) for piece in self.path_piece)
-        self.path_piece.append(table)
-        self.path.append((joint, first, first + len(table), int(data.path.closed)))
-        self.add_coordinate(joint, 0, (TRAVEL, 0, 0, 0, 0))
-        for which in (0, 1):
-            name = RowName(data.name, FREEDOMS[1 + which], joint)
-            self.add_row(name, (joint, ACROSS_PATH, which, 0), 1.0, element=element)
-        if data.free[3]:
-            self._add_turns(joint, data, element)
-            return
-        for freedom, u, w in ((5, 0, 1), (4, 0, 2), (3, 1, 2)):
-            name = RowName(data.name, FREEDOMS[freedom], joint)
-            self.add_row(name, (joint, WITH_PATH, u, w), self.size, element=element)
-
-    def _add_turns(self, joint: int, data: JointData, element: int) -> None:
-        free = [axis for axis in range(3) if data.free[3 + axis]]
-        locked = [axis for axis in range(3) if not data.free[3 + axis]]
-
-        def lock(freedom: int, i: int, j: int) -> None:
-            name = RowName(data.name, FREEDOMS[3 + freedom], joint)
-            self.add_row(name, (joint, DOT, i, j), self.size, element=element)
-
-        if len(free) == 3:
-            for axis, kind in enumerate((CARDAN_1, CARDAN_2, CARDAN_3)):
-                self.add_coordinate(joint, 3 + axis, (kind, axis, 0, 0, 1))
-        elif len(free) == 2:
-            i, j, k = (*free, *locked)
-            sign = 1 if (i, j, k) in ((0, 1, 2), (1, 2, 0)) else -1
-            lock(k, i, j)
-            self.add_coordinate(joint, 3 + i, (TURN_A, i, j, k, sign))
-            self.add_coordinate(joint, 3 + j, (TURN_B, j, i, k, sign))
-        elif len(free) == 1:
-            k = free[0]
-            i, j = (k + 1) % 3, (k + 2) % 3
-            # x_A·z_B changes with a turn about y, so each row carries the name of the other axis.
-            lock(j, i, k)
-            lock(i, j, k)
-            self.add_coordinate(joint, 3 + k, (TURN_A, k, i, j, 1))
-        else:
-            for axis, (i, j) in enumerate(((1, 2), (0, 2), (0, 1))):
-                lock(axis, i, j)
-
     # what acts on coordinates
-
-    def add_behaviours(self, joint: int, data: JointData) -> None:
-        """Springs, stops, friction and locks of a joint's freedoms."""
-        element = self.element(data.name)
-        for spring in data.springs:
-            c = self.used(joint, spring.freedom)
-            curves = self.curve_row(spring.position_curve), self.curve_row(spring.speed_curve)
-            self.spring.append((c, element, *curves))
-            self.spring_value.append(
-                (spring.stiffness, spring.free_position, spring.preload, spring.damping)
-            )
-        for stop in data.stops:
-            self.add_stop(self.used(joint, stop.freedom), element, stop)
-        for friction in data.frictions:
-            c = self.used(joint, friction.freedom)
-            across = [
-                r
-                for r, row in enumerate(self.row)
-                if row[0] == joint and row[1] == SLIDE and row[2] != friction.freedom % 3
-            ]
-            value = (friction.static, friction.kinetic, friction.constant)
-            name = RowName(data.name, FREEDOMS[friction.freedom], joint, "friction")
-            self.add_friction(c, element, name, value, across, -1)
-        if data.lockable:
-            held = self.element(data.name + LOCK)
-            for (owner, freedom), c in list(self.coordinates.items()):
-                if owner == joint:
-                    switch = self.new_switch(HOLD, 0)
-                    name = RowName(data.name, FREEDOMS[freedom], joint, "lock")
-                    self.add_along(name, c, element=held, switch=switch)
 
     def add_stop(self, coordinate: int, element: int, stop: StopData) -> None:
         switch = self.new_switch(STOP, len(self.stop))
@@ -355,14 +260,15 @@ class Layout:
         self.stop_value.append((stop.limit, stop.stiffness, damping_factor(stop.restitution), slow))
 
     def add_friction(
-        self, c: int, element: int, name: RowName, value: tuple[float, float, float],
-        across: list[int], motor: int,
+        self, c: int, element: int, name: RowName, value: tuple[float, ...], across: list[int],
+        motor: int = -1, program: int = -1,
     ) -> int:  # fmt: skip
+        """value : coefficients of static and kinetic friction, constant part, slope of a thread"""
         switch = self.new_switch(FRICTION, len(self.friction))
         row = self.add_along(name, c, element=element, switch=switch)
         loads = [*across, -1, -1, -1][:3]
-        self.friction.append((c, element, row, switch, *loads, motor))
-        self.friction_value.append((*value, 0.0))
+        self.friction.append((c, element, row, switch, *loads, motor, program))
+        self.friction_value.append(value)
         return len(self.friction) - 1
 
     # forces and starts

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from impeto.core.mechanics.layout import Layout
-from impeto.core.mechanics.mechanism import MeshData, RelationData, StopData
+from impeto.core.mechanics.mechanism import MeshData, RelationData, StopData, ThreadData
 from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.tables import ACTED_ALONG, MESH, PLAIN, RACK, SUM
 
@@ -33,6 +33,9 @@ def add_mesh(layout: Layout, index: int, data: MeshData) -> None:
             )  # fmt: skip
             layout.add_stop(c, element, stop)
     layout.mesh.append([first, second, flank, row])
+    if data.thread is not None:
+        sign = 1.0 if data.factor_a > 0.0 else -1.0
+        add_thread(layout, data.name, data.joint_a, first, row, data.thread, sign)
     layout.mesh_value.append(
         (data.arm, data.tangential, data.along, data.factor_a, data.factor_b, data.pressure)
     )
@@ -48,3 +51,19 @@ def add_relation(layout: Layout, group: int, data: RelationData) -> None:
     for joint, freedom, factor in data.terms:
         layout.term.append((row, layout.used(joint, freedom)))
         layout.term_factor.append(factor)
+    if data.thread is not None:
+        joint, freedom, factor = data.terms[-1]
+        sign = 1.0 if factor > 0.0 else -1.0
+        add_thread(layout, data.name, joint, layout.used(joint, freedom), row, data.thread, sign)
+
+
+def add_thread(
+    layout: Layout, owner: str, joint: int, turn: int, row: int, thread: ThreadData, sign: float
+) -> None:
+    """Friction of a thread along a turn, loaded by the reaction of a row.
+
+    sign : of the effort along the turn where that reaction is positive
+    """
+    name = RowName(owner, "teeth", joint, "friction")
+    value = (thread.lever, thread.lever, 0.0, sign * thread.slope)
+    layout.add_friction(turn, layout.element(owner), name, value, [row])

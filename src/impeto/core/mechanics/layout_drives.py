@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics import tables
+from impeto.core.mechanics.drives import BrakeData, DriveData
 from impeto.core.mechanics.layout import Layout
-from impeto.core.mechanics.mechanism import DriveData, EventData
+from impeto.core.mechanics.mechanism import EventData
 from impeto.core.mechanics.names import RowName
 from impeto.core.mechanics.tables import EVENT, SAMPLE
 from impeto.core.model.calculus import ZERO, derivative
@@ -43,6 +44,16 @@ def add_drive(layout: Layout, drive: int, data: DriveData) -> None:
     layout.references += kind
 
 
+def add_brake(layout: Layout, data: BrakeData) -> None:
+    """Friction that follows a program."""
+    coordinate = layout.used(data.joint, data.freedom)
+    name = RowName(data.name, FREEDOMS[data.freedom], data.joint, "friction")
+    program = layout.programs.add(data.value)
+    nothing = (0.0, 0.0, 0.0, 0.0)
+    element = layout.element(data.name)
+    layout.add_friction(coordinate, element, name, nothing, [], program=program)
+
+
 def _add_servo(layout: Layout, data: DriveData) -> None:
     servo = data.servo
     assert servo is not None
@@ -72,7 +83,9 @@ def _add_motor(layout: Layout, data: DriveData, coordinate: int, element: int) -
     if motor.friction > 0.0 or motor.efficiency < 1.0 or motor.efficiency_back < 1.0:
         name = RowName(data.name, FREEDOMS[data.freedom], data.joint, "friction")
         constant = motor.friction * abs(motor.transmission)
-        friction = layout.add_friction(coordinate, element, name, (0.0, 0.0, constant), [], row)
+        friction = layout.add_friction(
+            coordinate, element, name, (0.0, 0.0, constant, 0.0), [], row
+        )
     layout.motor.append([len(layout.effort) - 1, inertia, friction, 0])
     layout.motor_value.append(
         (motor.supply, motor.resistance, motor.inductance, motor.torque_constant,

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.geometry.solids import Solid
+from impeto.core.mechanics.drives import BrakeData, DriveData
 from impeto.core.model.formula import Node
 from impeto.core.model.interpolation import Interpolation
 
@@ -116,6 +117,17 @@ class JointData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ThreadData:
+    """Friction of a thread on the turn of its worm or screw.
+
+    lever : m, friction torque over axial force;  slope : how much friction adds to that force
+    """
+
+    lever: float
+    slope: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MeshData:
     """Teeth of gear A on gear B (bodies B of their joints).
 
@@ -140,15 +152,17 @@ class MeshData:
     backlash: float | None
     stiffness: float
     restitution: float
+    thread: ThreadData | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RelationData:
-    """Σ factor · coordinate stays. terms: joint, freedom, factor."""
+    """Σ factor · coordinate stays. terms: joint, freedom, factor; a thread turns with the last."""
 
     name: str
     kind: str
     terms: tuple[tuple[int, int, float], ...]
+    thread: ThreadData | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -198,50 +212,6 @@ class LoadData:
     direction: Floats
     value: Node
     counter: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ServoData:
-    """Gains on the error; limit and rate infinite where not given, sample 0 where continuous."""
-
-    proportional: float
-    integral: float
-    derivative: float
-    feed_forward: Node | None
-    limit: float
-    rate: float
-    sample: float
-    on_speed: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class MotorData:
-    """Electric side, and the gear: transmission = rotor turns [rad] per coordinate [rad or m]."""
-
-    supply: float
-    resistance: float
-    inductance: float
-    torque_constant: float
-    speed_constant: float
-    rotor_inertia: float
-    friction: float
-    transmission: float
-    efficiency: float
-    efficiency_back: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DriveData:
-    """value: motion, effort, reference of the servo, or duty of the motor."""
-
-    name: str
-    joint: int
-    freedom: int
-    prescribes: str
-    value: Node
-    servo: ServoData | None = None
-    motor: MotorData | None = None
-    limit_curve: Interpolation | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -348,6 +318,7 @@ class Mechanism:
     bushings: tuple[BushingData, ...] = ()
     loads: tuple[LoadData, ...] = ()
     drives: tuple[DriveData, ...] = ()
+    brakes: tuple[BrakeData, ...] = ()
     starts: tuple[StartData, ...] = ()
     events: tuple[EventData, ...] = ()
     shapes: tuple[ShapeData, ...] = ()

@@ -29,6 +29,7 @@ from impeto.core.model import walking
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
     GROUND,
+    Brake,
     Bushing,
     ContactRule,
     Element,
@@ -88,8 +89,9 @@ def resolve(
     couplers = [c for c in couplers if scope.takes_part(c)]
     links = [link for link in _of(model, Straight) if scope.takes_part(link)]
     drives = [drive for drive in _of(model, Powered) if scope.takes_part(drive)]
+    brakes = [brake for brake in model.of(Brake) if scope.takes_part(brake)]
     touching = contacts(scope, band, joints)
-    taking = [*joints, *couplers, *links, *drives, *model.of(Bushing), *model.of(Load),
+    taking = [*joints, *couplers, *links, *drives, *brakes, *model.of(Bushing), *model.of(Load),
               *model.of(ContactRule), *model.of(Feeder), *model.of(Outlet)]  # fmt: skip
     return Mechanism(
         bodies=placed,
@@ -116,6 +118,7 @@ def resolve(
             if scope.takes_part(load)
         ),
         drives=tuple(driving.drive_data(scope, drive, joint_row) for drive in drives),
+        brakes=tuple(driving.brake_data(scope, brake, joint_row) for brake in brakes),
         starts=tuple(joining.starts(scope, joints)),
         events=tuple(driving.event_data(scope, event) for event in events),
         shapes=touching.shapes,

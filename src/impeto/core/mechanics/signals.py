@@ -9,20 +9,25 @@ import numpy as np
 
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
+from impeto.core.model.bodies import SYSTEM
 from impeto.core.model.elements import (
     Body,
+    Bumper,
     ContactRule,
     Element,
+    Event,
     Feeder,
     Frame,
     Joint,
     Motor,
     Outlet,
+    Rope,
     Straight,
 )
 from impeto.core.model.fields import QuantitySpec
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, Value
 from impeto.core.model.scope import Scope
+from impeto.core.model.units import Dimension
 
 
 def signal_node(scope: Scope, element: Element, *, forces: bool = True) -> Node:
@@ -51,16 +56,38 @@ def signal_of(element: Element) -> tuple[str, object]:
 
 def formula_node(
     scope: Scope, written: object, kind: str | None, element: str, field: str,
-    local: Mapping[str, str], *, forces: bool = True, contacts: bool = False,
+    local: Mapping[str, str], *, forces: bool = True, events: bool = False,
 ) -> Node:  # fmt: skip
     """Node of a formula field; local names stand for channels; kind None takes any quantity.
 
-    contacts : whether it may use channels of contact rules
+    events : whether it may use what only events watch: contact rules, energies
     """
     try:
-        return _checked(scope, formula.parse(str(written)), kind, local, forces, contacts)
+        return _checked(scope, formula.parse(str(written)), kind, local, forces, events)
     except ModelError as error:
         raise _placed(error, element, field) from None
+
+
+def watched_node(scope: Scope, event: Event) -> Node:
+    """How far what an event watches is above its level; a level without a unit is SI.
+
+    Ropes and bumpers are watched by their tension, which goes on below zero where they let go.
+    """
+    model = scope.model
+    ropes = [e.name for e in model.elements.values() if isinstance(e, (Rope, Bumper))]
+    tension = {f"{name}.force": f"{name}.tension" for name in ropes}
+    channel = formula_node(scope, event.channel, None, event.name, "channel", tension, events=True)
+    level = formula_node(scope, event.level, None, event.name, "level", {}, events=True)
+    wanted, given = (_dimension(node, scope, events=True) for node in (channel, level))
+    if isinstance(level, Number) and given == units.NUMBER:
+        if level.value == 0.0:
+            return channel
+        return Apply("-", (channel, Number(level.value, wanted)))
+    try:
+        formula.result_dimension(Apply("-", ()), [Value(0.0, wanted), Value(0.0, given)])
+    except ModelError as error:
+        raise _placed(error, event.name, "level") from None
+    return Apply("-", (channel, level))
 
 
 def _placed(error: ModelError, element: str, field: str) -> ModelError:
@@ -70,18 +97,23 @@ def _placed(error: ModelError, element: str, field: str) -> ModelError:
 
 def _checked(
     scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool,
-    contacts: bool = False,
+    events: bool = False,
 ) -> Node:  # fmt: skip
     node = _spelled(substituted(_localised(node, local), scope), scope)
-    value = formula.evaluate(
-        node, lambda name: Value(np.array([1.0]), sensed(name, scope, forces, contacts))
-    )
+    dimension = _dimension(node, scope, forces, events)
     if kind is not None:
         expected = units.unit(units.KINDS[kind].si)[1]
         zero = isinstance(node, Number) and node.value == 0.0
-        if not zero and not units.same_dimension(value.dimension, expected):
-            units.to_kind(0.0, value.dimension, kind)
+        if not zero and not units.same_dimension(dimension, expected):
+            units.to_kind(0.0, dimension, kind)
     return node
+
+
+def _dimension(node: Node, scope: Scope, forces: bool = True, events: bool = False) -> Dimension:
+    """Dimension of a formula; complains of channels that it may not use."""
+    return formula.evaluate(
+        node, lambda name: Value(np.array([1.0]), sensed(name, scope, forces, events))
+    ).dimension
 
 
 def _localised(node: Node, local: Mapping[str, str]) -> Node:
@@ -142,12 +174,15 @@ def substituted(node: Node, scope: Scope) -> Node:
     return node
 
 
+WATCHED_ENERGIES = tuple(
+    f"{SYSTEM}.energy.{part}" for part in ("kinetic", "potential", "strain", "total")
+)
 _SENSED_POINT = {"position": "length", "velocity": "speed", "spin": "angular speed"}
-_SENSED_RULE = {"gap": "length", "normal": "force"}
+_SENSED_RULE = {"gap": "length", "normal": "force", "slip": "speed"}
 _SENSED_LINK = {"length": "length", "rate": "speed", "force": "force"}
 
 
-def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False) -> units.Dimension:
+def sensed(path: str, scope: Scope, forces: bool = True, events: bool = False) -> Dimension:
     """Dimension of a channel that formulas may use; ModelError for those they may not."""
     if path == "t":
         return units.unit("s")[1]
@@ -155,8 +190,10 @@ def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False)
     quantity, _, component = rest.partition(".")
     element = scope.model.elements.get(name)
     kind = _sensed_kind(element, quantity, component, forces)
-    if contacts and isinstance(element, ContactRule) and not component:
-        kind = _SENSED_RULE.get(quantity)
+    if events:
+        kind = kind or _watched_kind(element, path)
+    if name == SYSTEM and kind is not None:
+        return units.unit(units.KINDS[kind].si)[1]
     if kind is not None and _carrier(element) in scope.fed:
         raise ModelError(
             f"'{path}' belongs to a body that is fed, whose copies come and go",
@@ -170,8 +207,19 @@ def sensed(path: str, scope: Scope, forces: bool = True, contacts: bool = False)
         f"'{path}' is not a channel that a formula can use",
         remedy="Use body.position.x, body.velocity.x, body.velocity, body.spin, the same of a "
         "frame, motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force, "
-        "outlet.count or .inside; in events also rule.gap and rule.normal",
+        "outlet.count or .inside; in events also rule.gap, rule.normal, rule.slip "
+        "and system.energy.kinetic, .potential, .strain or .total",
     )
+
+
+def _watched_kind(element: Element | None, path: str) -> str | None:
+    """Kind of a channel that only events may watch, as it is known after all forces."""
+    if path in WATCHED_ENERGIES:
+        return "energy"
+    quantity = path.partition(".")[2]
+    if isinstance(element, (Rope, Bumper)) and quantity == "tension":
+        return "force"
+    return _SENSED_RULE.get(quantity) if isinstance(element, ContactRule) else None
 
 
 def is_counted(path: str, scope: Scope) -> bool:

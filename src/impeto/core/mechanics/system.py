@@ -14,21 +14,21 @@ from impeto.core.mechanics.contact.layout import contact_arrays
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.layout import Layout
 from impeto.core.mechanics.layout_couplers import add_mesh, add_relation
-from impeto.core.mechanics.layout_drives import add_drive, add_event
+from impeto.core.mechanics.layout_drives import add_brake, add_drive, add_event
 from impeto.core.mechanics.layout_flow import flow_arrays
+from impeto.core.mechanics.layout_joints import add_behaviours, add_joint
 from impeto.core.mechanics.matrix import matrix, regularised, slots
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import LOCK, RowName
 from impeto.core.mechanics.paths import COLUMNS, nearest
 from impeto.core.mechanics.programs import FREE, Timing
 from impeto.core.mechanics.tables import (
-    AFTER_CONTACTS,
+    AFTER_FORCES,
     AFTER_LINKS,
     ALONG,
     AT_ONCE,
+    LAST_SENSED,
     MOTOR_STATES,
-    SENSE_GAP,
-    SENSE_NORMAL,
     SENSE_PULL,
     SERVO_STATES,
     SLIPS_UP,
@@ -98,19 +98,22 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     layout = Layout(mechanism)
     m = mechanism
     for joint, data in enumerate(m.joints):
-        layout.add_joint(joint, data)
+        add_joint(layout, joint, data)
     for index, mesh in enumerate(m.meshes):
         add_mesh(layout, index, mesh)
     for index, relation in enumerate(m.relations):
         add_relation(layout, len(m.joints) + len(m.meshes) + index, relation)
     for joint, data in enumerate(m.joints):
-        layout.add_behaviours(joint, data)
+        add_behaviours(layout, joint, data)
     for link in m.links:
         layout.add_link(link)
     programs = {}
     for drive, drive_data in enumerate(m.drives):
         programs[drive_data.name] = len(layout.programs.spans)
         add_drive(layout, drive, drive_data)
+    for brake in m.brakes:
+        programs[brake.name] = len(layout.programs.spans)
+        add_brake(layout, brake)
     for load in m.loads:
         programs[load.name] = layout.programs.add(load.value)
     for belt in m.belts:
@@ -193,7 +196,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         spring_value=_floats(layout.spring_value, 4),
         stop=_ints(layout.stop, 4),
         stop_value=_floats(layout.stop_value, 4),
-        friction=_ints(layout.friction, 8),
+        friction=_ints(layout.friction, 9),
         friction_value=_floats(layout.friction_value, 4),
         effort=_ints(layout.effort, 6),
         servo=_ints(layout.servo, 4),
@@ -306,7 +309,7 @@ def _programs(layout: Layout) -> Ints:
         paths = [a for code, a in layout.programs.instructions[first:last] if code == 27]
         kinds = {layout.sensor[a][0] for a in paths}
         when = AFTER_LINKS if SENSE_PULL in kinds else AT_ONCE
-        when = AFTER_CONTACTS if kinds & {SENSE_GAP, SENSE_NORMAL} else when
+        when = AFTER_FORCES if kinds & LAST_SENSED else when
         listed.append((first, last, when))
     return _ints(listed, 3)
 

@@ -33,10 +33,16 @@ BY_POSITION, BY_SPEED, BY_ACCELERATION = 0, 1, 2
 # Kinds of sensors.
 SENSE_POSITION, SENSE_VELOCITY, SENSE_SPIN, SENSE_COORDINATE, SENSE_RATE = 0, 1, 2, 3, 4
 SENSE_LENGTH, SENSE_LINK_RATE, SENSE_PULL, SENSE_CURRENT = 5, 6, 7, 8
-SENSE_GAP, SENSE_NORMAL = 9, 10  # of contact rules
-SENSE_COUNT, SENSE_NOW = 11, 12  # of feeders and outlets
-# When programs run: at once, after forces of links, after contacts.
-AT_ONCE, AFTER_LINKS, AFTER_CONTACTS = 0, 1, 2
+SENSE_GAP, SENSE_NORMAL, SENSE_SLIP = 9, 10, 11  # of contact rules
+SENSE_COUNT, SENSE_NOW = 12, 13  # of feeders and outlets
+SENSE_KINETIC, SENSE_POTENTIAL, SENSE_STRAIN, SENSE_TOTAL = 14, 15, 16, 17  # energies of all
+SENSE_TENSION = 18  # of ropes and bumpers: their pull, and below zero how far they are from it
+LAST_SENSED = frozenset(
+    (SENSE_GAP, SENSE_NORMAL, SENSE_SLIP, SENSE_KINETIC, SENSE_POTENTIAL, SENSE_STRAIN, SENSE_TOTAL,
+     SENSE_TENSION)
+)  # fmt: skip
+# When programs run: at once, after forces of links, after all forces (events).
+AT_ONCE, AFTER_LINKS, AFTER_FORCES = 0, 1, 2
 # Laws of straight links.
 LINEAR, ROPE, BUMPER, BY_PROGRAM = 0, 1, 2, 3
 # What happens when a switch changes.
@@ -93,8 +99,8 @@ class Tables(Pack):
     spring_value: Floats  # (B, 4) stiffness, free position, preload, damping
     stop: Ints  # (Z, 4) coordinate, element, side, switch
     stop_value: Floats  # (Z, 4) limit, stiffness, damping factor a, least speed of impact
-    friction: Ints  # (F, 8) coordinate, element, row, switch, three rows of load, motor
-    friction_value: Floats  # (F, 4) static, kinetic (times lever), constant, 0
+    friction: Ints  # (F, 9) coordinate, element, row, switch, three rows of load, motor, program
+    friction_value: Floats  # (F, 4) static, kinetic (times lever), constant, slope of a thread
     link: Ints  # (L, 8) bodies, law, element, curve over length, over speed, program, switch
     link_point: Floats  # (L, 2, 3) m, from the centre of mass, body axes
     link_value: Floats  # (L, 4) stiffness, free length, preload, damping
@@ -183,7 +189,7 @@ class Workspace(Pack):
     signal: Floats  # (K,) value of each program
     length: Floats  # (L, 2) length and rate of links
     line: Floats  # (L, 9) lever arms of A and B, vector from A to B; world
-    pull: Floats  # (L, 2) force and stored energy
+    pull: Floats  # (L, 3) force, stored energy, tension (see SENSE_TENSION)
     spring_effort: Floats  # (B, 2) effort and stored energy
     stop_effort: Floats  # (Z, 2)
     friction_effort: Floats  # (F, 2) effort and load
@@ -203,7 +209,9 @@ class Workspace(Pack):
     sample_gap: Floats  # (M,) m, scratch of that
     patch: Floats  # (slots, 34) what happens at each point of contact, see contact.columns
     contact_energy: Floats  # (K,) J stored by each rule
-    contact_sense: Floats  # (K, 2) of each rule: least gap [m], sum of normal forces [N]
+    contact_sense: (
+        Floats  # (K, 3) of each rule: least gap [m], sum of normal forces [N], slip [m/s]
+    )
     contact_work: Floats  # (6, 7)
     contact_found: Floats  # (PLACES, 7) see places.find_place
     contact_clip: Floats  # (32, 4) of blocks, see contact.blocks

@@ -34,6 +34,7 @@ from impeto.core.model.shapes import (
 )
 
 GROUND = "ground"
+SYSTEM = "system"  # in channels: what is of all bodies together
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +59,7 @@ def _check_name(name: str) -> None:
         raise ModelError(
             f"'{name}' is too long for a name", remedy=f"Keep it under {LONGEST_NAME} letters"
         )
-    if not isinstance(name, str) or not name.isidentifier() or name in ("t", "pi", "system"):
+    if not isinstance(name, str) or not name.isidentifier() or name in ("t", "pi", SYSTEM):
         raise ModelError(
             f"'{name}' cannot be a name",
             remedy="Use letters, digits and _, starting with a letter (t, pi, system are taken)",

@@ -12,6 +12,7 @@ from impeto.core.model.bodies import Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.signals import Constant, Signal, as_signal
 
+NAMED = "with commas; deck.2 is the second shape of deck; empty: everything"
 TOUCHES, NEVER = "may touch", "never touches"
 
 
@@ -89,14 +90,15 @@ class Surface(Element):
 class ContactRule(Element):
     """Bodies of the first list may touch those of the second; an empty list means everything.
 
-    Bodies that a joint connects are left out unless `joined_too`. Where several rules hold for two
-    bodies, the one that names the fewest pairs counts; 'never touches' goes before all others.
-    Values of the pairing, or of two surfaces, are overruled by those typed here.
+    A number behind a body, as in deck.2, takes only that one of its shapes. Bodies that a joint
+    connects are left out unless `joined_too`. Where several rules hold for two shapes, the one that
+    names the fewest pairs of bodies counts (a shape is a part of one); 'never touches' goes before
+    all others. Values of the pairing, or of two surfaces, are overruled by those typed here.
     """
 
     group: ClassVar[str] = "contacts"
-    first: tuple[str, ...] = fields.names("body or group", hint="with commas; empty: everything")
-    second: tuple[str, ...] = fields.names("body or group", hint="with commas; empty: everything")
+    first: tuple[str, ...] = fields.names("body or group", numbered=True, hint=NAMED)
+    second: tuple[str, ...] = fields.names("body or group", numbered=True, hint=NAMED)
     effect: str = fields.choice((TOUCHES, NEVER), TOUCHES)
     joined_too: bool = fields.switch(False, title="Joined bodies too")
     pairing: str = fields.choice((OWN, *PAIRINGS), "steel on steel")

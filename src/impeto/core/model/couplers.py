@@ -11,6 +11,7 @@ from impeto.core.model.fields import Written
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 
 SIDES = ("external", "internal")
+BETWEEN_THREADS = "arc tangent of the coefficient; empty: no loss"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,11 +50,15 @@ class Gears(Meshing):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Worm(Meshing):
-    """A worm (A) and its wheel (B), axes across each other."""
+    """A worm (A) and its wheel (B), axes across each other.
+
+    With a friction angle its thread loses, and holds by itself where the lead angle is smaller.
+    """
 
     freedom_b: str = fields.choice(TURNS, "turn z", title="Axis B")
     radius_a: Written = fields.quantity("length", "20 mm", title="Pitch radius of worm")
     lead: Written = fields.quantity("length", "10 mm", hint="advance per turn, right-handed > 0")
+    friction_angle: Written | None = fields.quantity("angle", optional=True, hint=BETWEEN_THREADS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,11 +71,18 @@ class Rack(Meshing):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Screw(Coupler):
-    """Turn and slide of one joint along one axis: slide = lead × turns, right-handed > 0."""
+    """Turn and slide of one joint along one axis: slide = lead × turns, right-handed > 0.
+
+    With a friction angle its thread loses, and holds by itself where the lead angle is smaller.
+    """
 
     joint: str = fields.reference("joint")
     axis: str = fields.choice(("x", "y", "z"), "z")
     lead: Written = fields.quantity("length", "10 mm", hint="advance per turn")
+    radius: Written | None = fields.quantity(
+        "length", optional=True, title="Pitch radius of thread", hint="needed with friction"
+    )
+    friction_angle: Written | None = fields.quantity("angle", optional=True, hint=BETWEEN_THREADS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

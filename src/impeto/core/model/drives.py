@@ -45,8 +45,8 @@ def _si_zero(kind: str) -> str:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Powered(Element):
-    """Base of the drives: the freedom that is powered."""
+class AtFreedom(Element):
+    """Base of drives and brakes: the freedom that they act on."""
 
     group: ClassVar[str] = "drives"
     joint: str = fields.reference("joint")
@@ -59,6 +59,32 @@ class Powered(Element):
     def refined_kind(self, kind: str) -> str:
         """Kinds of a sliding freedom, where the declaration speaks of a turning one."""
         return kind if self.turning else _SLIDING.get(kind, kind)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Powered(AtFreedom):
+    """Base of the drives: they put power in."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Brake(AtFreedom):
+    """Dry friction that follows a signal: it holds up to that effort, and slips above.
+
+    The effort is the size of the friction torque, or force on a slide; at zero and below the brake
+    is open.
+    """
+
+    value: Signal = fields.signal(None, title="Holding effort")
+
+    def __post_init__(self) -> None:
+        if self.value is None:
+            object.__setattr__(self, "value", Constant(value=_si_zero(self.signal_kind)))
+        object.__setattr__(self, "value", as_signal(self.value, self.signal_kind))
+        Element.__post_init__(self)
+
+    @property
+    def signal_kind(self) -> str:
+        return drive_kind("effort", self.turning)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -15,7 +15,7 @@ from impeto.core.model.couplers import (
     Term,
     Worm,
 )
-from impeto.core.model.drives import Drive, Motor, Powered, Servo, drive_kind
+from impeto.core.model.drives import AtFreedom, Brake, Drive, Motor, Powered, Servo, drive_kind
 from impeto.core.model.events import BodyState, Dataset, Event, JointValue, Pose
 from impeto.core.model.flow import Feeder, Outlet
 from impeto.core.model.forces import (
@@ -62,14 +62,14 @@ ELEMENTS: dict[str, type[Element]] = {
     for cls in (
         Parameter, Dataset, Body, Frame, Joint, Path, Gears, Worm, Rack, Screw, Belt, Differential,
         Relation, Gravity, Spring, Damper, Rope, Bumper, Attraction, Actuator, Bushing, Load, Drive,
-        Servo, Motor, Surface, Group, ContactRule, BeltSurface, Feeder, Outlet,
+        Servo, Motor, Brake, Surface, Group, ContactRule, BeltSurface, Feeder, Outlet,
         Event, Pose,
     )
 }  # fmt: skip
 
 __all__ = [
-    "COLOURS", "ELEMENTS", "GROUND", "Actuator", "Attraction", "Behaviour", "Belt",
-    "BeltSurface", "Body", "BodyState", "Box", "Bumper", "Bushing", "Capsule", "Cone",
+    "COLOURS", "ELEMENTS", "GROUND", "Actuator", "AtFreedom", "Attraction", "Behaviour", "Belt",
+    "BeltSurface", "Body", "BodyState", "Box", "Brake", "Bumper", "Bushing", "Capsule", "Cone",
     "ContactRule", "Cylinder", "Damper", "Dataset", "Differential", "Drive", "Element", "Event",
     "Extrusion", "Feeder", "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint",
     "JointValue", "Load", "Mesh", "Motor", "Outlet", "Parameter", "Path", "PathPoint", "Plate",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
+import re
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -66,9 +67,13 @@ class ReferenceSpec(Spec):
 
 @dataclass(frozen=True, slots=True)
 class NamesSpec(Spec):
-    """Names of elements of these kinds ('body or group'); a * in one stands for any letters."""
+    """Names of elements of these kinds ('body or group'); a * in one stands for any letters.
+
+    numbered : whether deck.2, the second shape of a body, may stand there too
+    """
 
     target: str = ""
+    numbered: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,8 +155,9 @@ def reference(target: str, default: str | None = None, **about: Any) -> Any:
     return field(default=default, metadata={"spec": spec})
 
 
-def names(target: str, **about: Any) -> Any:
-    return field(default=(), metadata={"spec": NamesSpec(target=target, **about)})
+def names(target: str, *, numbered: bool = False, **about: Any) -> Any:
+    spec = NamesSpec(target=target, numbered=numbered, **about)
+    return field(default=(), metadata={"spec": spec})
 
 
 def choice(options: tuple[str, ...], default: str, **about: Any) -> Any:
@@ -247,20 +253,21 @@ def _settled(value: Any, spec: Spec, owner: Any) -> Any:
     if isinstance(spec, PartsSpec):
         return tuple(value)
     if isinstance(spec, NamesSpec):
-        return _names(value)
+        return _names(value, spec.numbered)
     if isinstance(spec, TableSpec) and spec.values == "quantity":
         return {key: as_quantity(item, "number") for key, item in value.items()}
     return value
 
 
-def _names(value: Any) -> tuple[str, ...]:
-    """A list of names, or one text with commas."""
+def _names(value: Any, numbered: bool) -> tuple[str, ...]:
+    """A list of names, or one text with commas; numbered : whether they may end in .2"""
     listed = value.split(",") if isinstance(value, str) else value
     if not all(isinstance(name, str) for name in listed):
         raise ModelError("a list of names is needed here", remedy="Type names with commas between")
     found = tuple(name.strip() for name in listed if name.strip())
     for name in found:
-        if not name.replace("*", "a").isidentifier():
+        plain = re.sub(r"\.[1-9][0-9]{0,5}$", "", name) if numbered else name
+        if not plain.replace("*", "a").isidentifier():
             raise ModelError(f"'{name}' cannot be a name", remedy="Put commas between the names")
     return found
 
@@ -282,7 +289,9 @@ def as_quantity(value: Written, kind: str) -> Quantity:
     if not math.isfinite(value):
         raise FormulaError(f"{value} is not a number", remedy="Give a finite value")
     unit = units.KINDS[kind].si if kind != ANY else "1"
-    return Quantity(f"{float(value)!r} {unit}" if unit != "1" else repr(float(value)))
+    if unit == "1":
+        return Quantity(repr(float(value)), bare=True)
+    return Quantity(f"{float(value)!r} {unit}")
 
 
 def _as_curve(value: Any, kinds: tuple[str, str]) -> Curve:

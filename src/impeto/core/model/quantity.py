@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from impeto.core.errors import FormulaError
 from impeto.core.model import formula
@@ -10,9 +10,13 @@ from impeto.core.model import formula
 
 @dataclass(frozen=True, slots=True)
 class Quantity:
-    """A value as written: '15 N/mm', '2*k_front'. Syntax is checked at birth."""
+    """A value as written: '15 N/mm', '2*k_front'. Syntax is checked at birth.
+
+    bare : given as a number where the kind is not known yet; it is SI where it comes to be used
+    """
 
     text: str
+    bare: bool = field(default=False, compare=False, repr=False)
 
     def __post_init__(self) -> None:
         formula.parse(self.text)

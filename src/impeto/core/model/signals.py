@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import ClassVar, Protocol
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar, Protocol
+
+import numpy as np
 
 from impeto.core.errors import FormulaError
-from impeto.core.model import fields
+from impeto.core.model import fields, units
 from impeto.core.model.fields import Written
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number
 from impeto.core.model.interpolation import CUBIC, LINEAR, SHAPE_KEEPING, Interpolation
@@ -17,6 +19,7 @@ from impeto.core.model.units import NUMBER, Dimension
 _PER_SECOND = (0, 0, -1, 0, 0)
 _SECOND = (0, 0, 1, 0, 0)
 _TIME = Name("t")
+PER_SECOND = {"rate": "/s", "acceleration": "/s^2"}  # of a polynomial
 
 
 class Evaluator(Protocol):
@@ -259,9 +262,21 @@ def _node(value: Written | None) -> Node:
 
 def as_signal(value: Signal | Written, kind: str) -> Signal:
     """Plain numbers become constants in the SI unit of the kind; texts are formulas of t."""
-    if isinstance(value, (int, float)):
+    if isinstance(value, (int, float, np.generic)):
         return Constant(value=fields.as_quantity(value, kind))
     if isinstance(value, (str, Quantity)):
         plain = isinstance(fields.as_quantity(value, kind).node, Number)
         return Constant(value=value) if plain else Formula(formula=value)
-    return value
+    return _in_si(value, kind)
+
+
+def _in_si(signal: Signal, kind: str) -> Signal:
+    """The signal with the unit of its kind behind values that were given as numbers."""
+    unit = units.KINDS[kind].si
+    changes: dict[str, Any] = {}
+    for name, spec in fields.specs(type(signal)).items():
+        value, per = getattr(signal, name), PER_SECOND.get(name, "")
+        valued = getattr(spec, "kind", None) == "number" or per
+        if valued and unit != "1" and isinstance(value, Quantity) and value.bare:
+            changes[name] = Quantity(f"{value} {unit}{per}")
+    return replace(signal, **changes) if changes else signal

@@ -31,7 +31,8 @@ def references(part: Any) -> Iterator[Reference]:
             if value is not None:
                 yield Reference(name, spec.target, value)
         elif isinstance(spec, NamesSpec):
-            yield from (Reference(name, spec.target, item) for item in value if "*" not in item)
+            owners = (item.partition(".")[0] for item in value)
+            yield from (Reference(name, spec.target, item) for item in owners if "*" not in item)
         elif isinstance(value, tuple):
             for item in value:
                 if _described(item):
@@ -51,7 +52,7 @@ def mentioned(part: Any) -> set[str]:
         if isinstance(spec, ReferenceSpec):
             found.add(value)
         elif isinstance(spec, NamesSpec):
-            found |= {item for item in value if "*" not in item}
+            found |= {item.partition(".")[0] for item in value if "*" not in item}
         elif isinstance(spec, TableSpec):
             found |= set(value).union(*(_mentioned_in(item) for item in value.values()))
         elif name in ("channel", "target") and isinstance(value, str):
@@ -79,7 +80,7 @@ def renamed(part: Any, old: str, new: str) -> Any:
         if isinstance(spec, ReferenceSpec):
             changed = new if value == old else value
         elif isinstance(spec, NamesSpec):
-            changed = tuple(new if item == old else item for item in value)
+            changed = tuple(_renamed_text(item, old, new) for item in value)
         elif name in ("channel", "target") and isinstance(value, str):
             changed = _renamed_text(value, old, new)
         else:

@@ -12,8 +12,9 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.drives import DriveData
 from impeto.core.mechanics.equations import derivative, move, place
-from impeto.core.mechanics.mechanism import DriveData, Mechanism
+from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Workspace
 from impeto.core.model.formula import Number
@@ -51,7 +52,10 @@ def standing(system: System, state: Floats) -> Mechanism:
     return replace(
         m,
         joints=tuple(replace(joint, frictions=()) for joint in m.joints),
+        meshes=tuple(replace(mesh, thread=None) for mesh in m.meshes),
+        relations=tuple(replace(relation, thread=None) for relation in m.relations),
         drives=tuple(still(drive) for drive in m.drives),
+        brakes=(),
     )
 
 

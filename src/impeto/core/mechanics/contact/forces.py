@@ -88,7 +88,8 @@ def add_contacts(T, S, y):
     place_shapes(T, S)
     S.contact_energy[:] = 0.0
     for rule in range(T.rule.shape[0]):
-        S.contact_sense[rule, 0], S.contact_sense[rule, 1] = S.near_margin[LOOKED], 0.0
+        S.contact_sense[rule, 0] = S.near_margin[LOOKED]
+        S.contact_sense[rule, 1:3] = 0.0
     bristles = y[13 * n + T.extra[X_BRISTLES] : 13 * n + T.extra[X_BRISTLES + 1]]
     rates = S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]]
     absorbed = S.power[first : T.extra[X_CONTACTS + 1]]

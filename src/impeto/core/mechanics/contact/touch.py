@@ -75,7 +75,7 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
     x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
     rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
-    found, out = S.contact_work[4], S.patch[slot]
+    found, out, sense = S.contact_work[4], S.patch[slot], S.contact_sense[row[RULE]]
     thick = T.shape_value[b, THICKNESS]
     if found[0] <= thick and pooled == 0:
         thick = held_face(T, b, normal_before(S, slot, b), found)
@@ -117,9 +117,11 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
     out[SLOPE] = stiffness
     if S.quick[0] > 0.0:
         pressed = bristles[STATES * slot + 3]
-        S.contact_sense[row[RULE], 1] += pressed / S.quick[1]
+        sense[1] += pressed / S.quick[1]
         if pressed > 0.0:  # impulses may stop a body just short of the other
-            S.contact_sense[row[RULE], 0] = min(S.contact_sense[row[RULE], 0], -TOUCHES)
+            sense[0] = min(sense[0], -TOUCHES)
+            vt, _ = bristle_input(T, S, a, b, u, normal, closing, bristles[STATES * slot :])
+            sense[2] = max(sense[2], np.sqrt(dot(vt, vt)))
         if S.quick[0] > 1.0:
             give_average(T, S, row, slot, arm_a, arm_b, u, bristles, absorbed, belts)
         return
@@ -164,7 +166,8 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         rates[first + k] = rate[k] + roll * turning[k]
     out[STORED] += 0.5 * stiffness * dot(st, st)
     S.contact_energy[row[RULE]] += out[STORED]
-    S.contact_sense[row[RULE], 1] += force
+    sense[1] += force
+    sense[2] = max(sense[2], out[SLIP])
     give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts)
 
 

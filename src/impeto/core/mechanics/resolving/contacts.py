@@ -27,6 +27,7 @@ from impeto.core.model.elements import (
 )
 from impeto.core.model.scope import Scope
 
+Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
@@ -43,9 +44,9 @@ class Contacts:
 def contacts(scope: Scope, band: Company, joints: Sequence[Joint]) -> Contacts:
     """Shapes, rules and belts of the bodies (in the order of their rows)."""
     bodies = band.bodies
-    taking, body_rule = rules_of_bodies(scope, band, joints)
-    involved = set(np.flatnonzero((body_rule >= 0).any(axis=0)).tolist())
-    accuracy = accuracies(body_rule, taking)
+    taking, drawings, held = rules_of_shapes(scope, band, joints)
+    involved = set(drawings.body[(held >= 0).any(axis=0)].tolist())
+    accuracy = accuracies(drawings, held, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
     row = {body.name: index for index, body in enumerate(bodies)}
     shapes: list[ShapeData] = []
@@ -65,8 +66,8 @@ def contacts(scope: Scope, band: Company, joints: Sequence[Joint]) -> Contacts:
                 raise error.placed(alike[0], f"{place} {error.field}".strip()) from None
         if index in involved:
             drawn[alike] = shapes[begin:]
-    of = np.array([shape.body for shape in shapes], dtype=np.int64)
-    pairing = body_rule[np.ix_(of, of)] if len(of) else np.zeros((0, 0), dtype=np.int64)
+    of = np.flatnonzero(np.isin(drawings.body, list(involved)))
+    pairing = held[np.ix_(of, of)]
     return Contacts(
         tuple(shapes),
         tuple(_rule(scope, rule) for rule in taking),
@@ -83,19 +84,45 @@ def contacts(scope: Scope, band: Company, joints: Sequence[Joint]) -> Contacts:
     )
 
 
-def rules_of_bodies(
+@dataclass(frozen=True, slots=True)
+class Drawings:
+    """All shapes of the bodies that take part, in the order of their rows.
+
+    bodies : how many;  body : (H,) row of its body;  number : (H,) which of its shapes, from 1
+    """
+
+    bodies: int
+    body: Ints
+    number: Ints
+
+    @staticmethod
+    def of(bodies: Sequence[Body]) -> Drawings:
+        counts = [len(body.shapes) for body in bodies]
+        numbers = [np.arange(1, count + 1) for count in counts]
+        return Drawings(
+            len(bodies),
+            np.repeat(np.arange(len(bodies)), counts),
+            np.concatenate([np.zeros(0, dtype=np.int64), *numbers]),
+        )
+
+
+def rules_of_shapes(
     scope: Scope, band: Company, joints: Sequence[Joint]
-) -> tuple[list[ContactRule], Ints]:
-    """The rules that let touch, and the row (n, n) of that which holds for each pair of bodies."""
+) -> tuple[list[ContactRule], Drawings, Ints]:
+    """The rules that let touch, all shapes, and the row (H, H) of the rule that holds for each pair
+    of them."""
     rules = [rule for rule in scope.model.of(ContactRule) if scope.takes_part(rule)]
-    held = _body_rules(scope, band, rules, _joined(scope, band.rows, joints))
-    return [rule for rule in rules if rule.effect != NEVER], held
+    drawings = Drawings.of(band.bodies)
+    held = _held(scope, band, rules, drawings, _joined(scope, band.rows, joints))
+    return [rule for rule in rules if rule.effect != NEVER], drawings, held
 
 
-def accuracies(body_rule: Ints, rules: Sequence[ContactRule]) -> list[str]:
+def accuracies(drawings: Drawings, held: Ints, rules: Sequence[ContactRule]) -> list[str]:
     """The finest resolution that the rules ask of each body."""
     ranks = np.array([*(RESOLUTIONS.index(rule.resolution) for rule in rules), 0])
-    return [RESOLUTIONS[int(rank)] for rank in ranks[body_rule].max(axis=1, initial=0)]
+    finest = np.zeros(drawings.bodies, dtype=np.int64)
+    np.maximum.at(finest, drawings.body, ranks[held].max(axis=1, initial=0))
+    return [RESOLUTIONS[int(rank)] for rank in finest]
 
 
 def _belt(scope: Scope, belts: list[BeltSurface], body: Body, number: int) -> int:
@@ -126,39 +153,62 @@ def _joined(scope: Scope, row: dict[str, int], joints: Sequence[Joint]) -> set[t
     return pairs
 
 
-def _body_rules(
-    scope: Scope,
-    band: Company,
-    rules: Sequence[ContactRule],
+def _held(
+    scope: Scope, band: Company, rules: Sequence[ContactRule], drawings: Drawings,
     joined: set[tuple[int, int]],
-) -> Ints:
-    """(n, n) row of the rule (among those that let touch) of each pair of bodies, −1 for none."""
-    rows = band.rows
-    n = len(rows)
-    holds, counts = [], []
-    apart = np.eye(n, dtype=bool)
+) -> Ints:  # fmt: skip
+    """(H, H) row of the rule (among those that let touch) of each pair of shapes, −1 for none."""
+    n, of = len(band.bodies), drawings.body
     linked = np.zeros((n, n), dtype=bool)
     for a, b in joined:
         linked[a, b] = linked[b, a] = True
+    apart = of[:, None] == of[None, :]
+    holds, counts = [], []
     for rule in rules:
-        first, second = (
-            list(members(scope, names, rows, band.masters)) for names in (rule.first, rule.second)
-        )
-        pairs = np.zeros((n, n), dtype=bool)
-        pairs[np.ix_(first, second)] = True
+        sides = [_named(scope, rule, field, band, drawings) for field in ("first", "second")]
+        (first, part), (second, share) = sides
+        pairs = first[:, None] & second[None, :]
         pairs |= pairs.T
         if rule.effect == NEVER:
             apart |= pairs
             continue
+        weight = np.maximum(part[:, None] * share[None, :], share[:, None] * part[None, :])
         if not rule.joined_too:
-            pairs &= ~linked
+            pairs &= ~linked[np.ix_(of, of)]
+            weight[linked] = 0.0
         holds.append(pairs)
-        counts.append(int(pairs.sum()))
-    found = np.full((n, n), -1, dtype=np.int64)
+        counts.append(float(weight.sum()))
+    found = np.full((len(of), len(of)), -1, dtype=np.int64)
     for index in sorted(range(len(holds)), key=lambda i: -counts[i]):
         found[holds[index]] = index
     found[apart] = -1
     return found
+
+
+def _named(
+    scope: Scope, rule: ContactRule, field: str, band: Company, drawings: Drawings
+) -> tuple[npt.NDArray[np.bool_], Floats]:
+    """Which shapes (H,) a side of a rule names, and what share (n,) of each body."""
+    names, rows = getattr(rule, field), band.rows
+    part, shapes = np.zeros(len(rows)), np.zeros(len(drawings.body), dtype=bool)
+    whole = [name for name in names if "." not in name]
+    if whole or not names:
+        part[list(members(scope, whole, rows, band.masters))] = 1.0
+        shapes |= part[drawings.body] == 1.0
+    for name in names:
+        owner, _, number = name.partition(".")
+        if number:
+            bodies = list(members(scope, [owner], rows, band.masters))
+            one = np.isin(drawings.body, bodies) & (drawings.number == int(number))
+            if bodies and not one.any():
+                raise ModelError(
+                    f"{owner} has no shape {number}", element=rule.name, field=field,
+                    remedy="Count its shapes from 1",
+                )  # fmt: skip
+            shapes |= one
+            count = np.bincount(drawings.body[one], minlength=len(rows))
+            part = np.maximum(part, count / np.maximum([len(b.shapes) for b in band.bodies], 1))
+    return shapes, part
 
 
 def _rule(scope: Scope, rule: ContactRule) -> RuleData:

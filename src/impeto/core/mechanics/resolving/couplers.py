@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.mechanism import FrameData, JointData, MeshData, RelationData
+from impeto.core.mechanics.mechanism import (
+    FrameData,
+    JointData,
+    MeshData,
+    RelationData,
+    ThreadData,
+)
 from impeto.core.model import units
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
@@ -109,12 +116,48 @@ def mesh_data(scope: Scope, coupler: Meshing, places: Places) -> MeshData:
                 remedy="Put the axis of the wheel across the worm",
             )
     backlash, stiffness = _play(scope, coupler)
+    thread = None
+    if isinstance(coupler, Worm):
+        thread = _thread(scope, coupler, radius, tangential, pressure)
+        if thread is not None and backlash is not None:
+            raise ModelError(
+                "the friction of a worm needs teeth without play", element=coupler.name,
+                field="friction_angle", remedy="Empty the backlash, or the friction angle",
+            )  # fmt: skip
     return MeshData(
         name=coupler.name, kind=type(coupler).__name__.lower(), joint_a=joint_a,
         freedom_a=freedom_a, joint_b=joint_b, freedom_b=freedom_b, arm=arm, tangential=tangential,
         along=along, factor_a=factor_a, factor_b=factor_b, pressure=pressure, backlash=backlash,
         stiffness=stiffness, restitution=scope.field(coupler, "restitution", "number"),
+        thread=thread,
     )  # fmt: skip
+
+
+def _thread(
+    scope: Scope, coupler: Worm | Screw, radius: float, slope: float, pressure: float
+) -> ThreadData | None:
+    """Friction of a thread, from the equilibrium of a piece of it (Shigley 1956).
+
+    radius : m;  slope : tangent of the lead angle;  pressure : tangent of the pressure angle
+    """
+    if coupler.friction_angle is None:
+        return None
+    angle = scope.field(coupler, "friction_angle", "angle")
+    if not 0.0 <= angle < 0.5 * math.pi:
+        raise ModelError(
+            "a friction angle lies between 0 and 90°", element=coupler.name,
+            field="friction_angle", remedy="Type, say, 6 deg",
+        )  # fmt: skip
+    lead = math.atan(abs(slope))
+    pressed = math.tan(angle) * math.sqrt(1.0 + slope**2 + pressure**2)
+    if pressed * math.sin(lead) >= 1.0:
+        raise ModelError(
+            "lead and friction angle come to 90° together: it locks both ways",
+            element=coupler.name, field="friction_angle", remedy="Type a smaller angle",
+        )  # fmt: skip
+    if angle == 0.0:
+        return None
+    return ThreadData(lever=pressed * radius / math.cos(lead), slope=pressed * math.sin(lead))
 
 
 def _gear_arm(
@@ -205,7 +248,8 @@ def relations(scope: Scope, coupler: Coupler, places: Places) -> list[RelationDa
     if isinstance(coupler, Screw):
         lead = scope.field(coupler, "lead", "length")
         slide, turn = f"slide {coupler.axis}", f"turn {coupler.axis}"
-        return [sums("screw", (coupler.joint, slide, 1.0), (coupler.joint, turn, -lead / math.tau))]
+        found = sums("screw", (coupler.joint, slide, 1.0), (coupler.joint, turn, -lead / math.tau))
+        return [replace(found, thread=_thread_of_screw(scope, coupler, lead))]
     if isinstance(coupler, Differential):
         f = coupler.freedom
         return [
@@ -222,6 +266,19 @@ def relations(scope: Scope, coupler: Coupler, places: Places) -> list[RelationDa
     return [
         sums("relation", *[(t.joint, t.freedom, _factor(scope, coupler, t)) for t in coupler.terms])
     ]
+
+
+def _thread_of_screw(scope: Scope, screw: Screw, lead: float) -> ThreadData | None:
+    if screw.friction_angle is None:
+        return None
+    if screw.radius is None:
+        raise ModelError(
+            "friction of a thread needs its pitch radius", element=screw.name, field="radius",
+            remedy="Type it, say 10 mm",
+        )  # fmt: skip
+    radius = scope.field(screw, "radius", "length")
+    _positive(screw, "radius", radius)
+    return _thread(scope, screw, radius, lead / (math.tau * radius), 0.0)
 
 
 def _belt(scope: Scope, belt: Belt, sums) -> list[RelationData]:  # type: ignore[no-untyped-def]

@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.mechanism import DriveData, EventData, MotorData, ServoData
+from impeto.core.mechanics.drives import BrakeData, DriveData, MotorData, ServoData
+from impeto.core.mechanics.mechanism import EventData
 from impeto.core.mechanics.names import LOCK
-from impeto.core.mechanics.signals import formula_node, is_counted, signal_node
+from impeto.core.mechanics.signals import formula_node, is_counted, signal_node, watched_node
 from impeto.core.model import formula, units
 from impeto.core.model.elements import (
+    AtFreedom,
     Body,
+    Brake,
     Drive,
     Element,
     Event,
@@ -41,14 +44,7 @@ from impeto.core.model.scope import Scope
 
 def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> DriveData:
     """Numbers of a drive, servo or motor."""
-    joint = scope.model[drive.joint]
-    if drive.freedom not in joint.coordinates:
-        raise ModelError(
-            f"{drive.freedom} of {drive.joint} is locked",
-            element=drive.name,
-            field="freedom",
-            remedy="Free it in the joint, or drive a free motion",
-        )
+    _check_free(scope, drive)
     node = signal_node(scope, drive)
     prescribes = drive.prescribes if isinstance(drive, Drive) else type(drive).__name__.lower()
     held = prescribes not in ("effort", "motor")
@@ -77,6 +73,32 @@ def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> Drive
         motor=_motor(scope, drive) if isinstance(drive, Motor) else None,
         limit_curve=scope.curve(drive, "limit_curve", over, kind),
     )
+
+
+def brake_data(scope: Scope, brake: Brake, joint_row: dict[str, int]) -> BrakeData:
+    """Numbers of a brake."""
+    _check_free(scope, brake)
+    node = signal_node(scope, brake)
+    if isinstance(node, Number) and node.value < 0.0:
+        raise ModelError(
+            "a brake holds with the size of an effort, which cannot be negative",
+            element=brake.name, field="value", remedy="Type it without the sign",
+        )  # fmt: skip
+    return BrakeData(
+        name=brake.name, joint=joint_row[brake.joint], freedom=FREEDOMS.index(brake.freedom),
+        value=node,
+    )  # fmt: skip
+
+
+def _check_free(scope: Scope, element: AtFreedom) -> None:
+    joint = scope.model[element.joint]
+    if element.freedom not in joint.coordinates:
+        raise ModelError(
+            f"{element.freedom} of {element.joint} is locked",
+            element=element.name,
+            field="freedom",
+            remedy="Free it in the joint, or choose a free motion",
+        )
 
 
 def _servo(scope: Scope, servo: Servo) -> ServoData:
@@ -181,12 +203,7 @@ def event_data(scope: Scope, event: Event) -> EventData:
                 "it watches no channel", element=event.name, field="channel",
                 remedy="Type, say, saw_frame.position.z",
             )  # fmt: skip
-        text = f"({event.channel}) - ({event.level})"
-        if str(event.level).strip() == "0":
-            text = event.channel
-        value = formula_node(
-            scope, text, None, event.name, "channel", {}, forces=False, contacts=True
-        )
+        value = watched_node(scope, event)
         direction = -1 if event.when == FALLS else 1
     _check_target(scope, event)
     zero = Number(0.0, units.NUMBER)

@@ -6,14 +6,17 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from impeto.core.mechanics.mechanism import DriveData, MeshData, RelationData
+from impeto.core.mechanics.drives import BrakeData, DriveData
+from impeto.core.mechanics.mechanism import MeshData, RelationData
 from impeto.core.mechanics.tables import (
     M_CURRENT,
     M_DRIVE,
+    M_FRICTION,
     M_STOP,
     MOTOR_STATES,
     SUM,
     X_EFFORTS,
+    X_FRICTIONS,
     X_MOTIONS,
     X_MOTORS,
 )
@@ -27,6 +30,8 @@ def channels(r: Recording) -> Iterator[Channel]:
     m = r.system.mechanism
     for index, drive in enumerate(m.drives):
         yield from _drive(r, index, drive)
+    for brake in m.brakes:
+        yield from _brake(r, brake)
     for index, mesh in enumerate(m.meshes):
         yield from _mesh(r, index, mesh)
     counts: dict[str, int] = {}
@@ -72,6 +77,35 @@ def _drive(r: Recording, index: int, drive: DriveData) -> Iterator[Channel]:
         yield Channel(f"{name}.margin", kind, margin)
 
 
+def _brake(r: Recording, brake: BrakeData) -> Iterator[Channel]:
+    name, row = brake.name, r.system.coordinates[brake.joint, brake.freedom]
+    kinds = ("torque", "angle", "angular speed")
+    if brake.freedom < 3:
+        kinds = ("force", "length", "speed")
+
+    def holding() -> Floats:
+        return np.maximum(signal_values(r, name), 0.0) * r.on(name)
+
+    yield Channel(f"{name}.holding", kinds[0], holding)
+    yield Channel(f"{name}.position", kinds[1], lambda: r.coordinate[:, row, 0])
+    yield Channel(f"{name}.speed", kinds[2], lambda: r.coordinate[:, row, 1])
+    yield from _friction(r, name, kinds[0], kinds[0])
+
+
+def _friction(r: Recording, name: str, effort: str, kind: str) -> Iterator[Channel]:
+    """Effort of the friction of a brake or thread along its coordinate, and what is lost in it."""
+    T = r.system.tables
+    (index,) = np.flatnonzero(T.friction[:, 1] == r.system.elements[name])
+    c = int(T.friction[index, 0])
+
+    def acting() -> Floats:
+        return r.measure(M_FRICTION, int(index))
+
+    yield Channel(f"{name}.{effort}", kind, acting)
+    yield Channel(f"{name}.loss_power", "power", lambda: -acting() * r.coordinate[:, c, 1])
+    yield Channel(f"{name}.loss", "energy", lambda: r.extra(X_FRICTIONS, int(index)))
+
+
 def _motor(r: Recording, drive: DriveData, row: int) -> Iterator[Channel]:
     motor, name = drive.motor, drive.name
     assert motor is not None
@@ -113,6 +147,8 @@ def _mesh(r: Recording, index: int, mesh: MeshData) -> Iterator[Channel]:
     yield Channel(f"{mesh.name}.force", "force", lambda: -force() * mesh.tangential)
     yield Channel(f"{mesh.name}.tooth_force", "force", lambda: np.abs(force()) * share)
     yield Channel(f"{mesh.name}.play", "length", lambda: r.coordinate[:, c, 0])
+    if mesh.thread is not None:
+        yield from _friction(r, mesh.name, "friction", "torque")
 
 
 def _relation(r: Recording, relation: RelationData, number: int) -> Iterator[Channel]:
@@ -130,6 +166,8 @@ def _relation(r: Recording, relation: RelationData, number: int) -> Iterator[Cha
         yield Channel(f"{relation.name}.force", "force", lambda: r.multiplier[:, row])
         lead = relation.terms[1][2]
         yield Channel(f"{relation.name}.torque", "torque", lambda: r.multiplier[:, row] * lead)
+    if relation.thread is not None:
+        yield from _friction(r, relation.name, "friction", "torque")
     for joint, freedom, factor in relation.terms:
         path = f"{relation.name}.{joints[joint].name}.{FREEDOMS[freedom].replace(' ', '_')}{behind}"
         kind = "torque" if freedom >= 3 else "force"

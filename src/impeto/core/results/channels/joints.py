@@ -157,7 +157,8 @@ def _coordinate(r: Recording, joint: str, freedom: int, row: int) -> Iterator[Ch
     yield Channel(f"{name}.acceleration", kinds[2], lambda: r.coordinate[:, row, 2])
     T, kind = r.system.tables, "torque" if turning else "force"
     springs, stops = np.flatnonzero(T.spring[:, 0] == row), np.flatnonzero(T.stop[:, 0] == row)
-    dry = np.flatnonzero((T.friction[:, 0] == row) & (T.friction[:, 7] < 0))
+    own = T.friction[:, 1] == r.system.elements[joint]  # not those of brakes, motors and threads
+    dry = np.flatnonzero((T.friction[:, 0] == row) & own)
 
     def total(group: int, indices: Any, read: Any = r.measure) -> Floats:
         return sum((read(group, int(i)) for i in indices), np.zeros(len(r.time)))
