@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 
 import impeto
+from impeto.core.results.channels.system import energy_error
 from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G, body, frame, joint
+from tests.core.test_forces_and_couplers import geared
 
 
 def quick(elements, until=1.0, rate=250.0, **settings):
@@ -103,13 +105,46 @@ def test_a_spring_that_the_step_follows_swings_as_it_should():
     assert error("1 ms") == pytest.approx(0.5 * error("2 ms"), rel=0.1)
 
 
-def test_a_stop_is_left_no_faster_than_it_was_met():
-    stop = impeto.Stops(freedom="slide x", upper="100 mm", stiffness="1 GN/m", restitution=0.5)
-    for gap in np.linspace(0.05, 0.0539, 7):
+@pytest.mark.parametrize("stiffness", ["1 MN/m", "1 GN/m"])
+@pytest.mark.parametrize("restitution", [0.0, 0.3, 0.5, 0.8, 1.0])
+def test_a_stiff_stop_gives_back_the_restitution_that_was_asked(restitution, stiffness):
+    stop = impeto.Stops(freedom="slide x", upper="100 mm", stiffness=stiffness,
+                        restitution=restitution)  # fmt: skip
+    for gap, speed in zip(np.linspace(0.05, 0.0539, 7), (0.5, 1, 2, 5, 10, 20, 50), strict=True):
         r = quick([
-            body("b", position=(0.1 - gap, 0, 0), velocity=(1.0, 0, 0)), frame("g"),
+            body("b", position=(0.1 - gap, 0, 0), velocity=(speed, 0, 0)), frame("g"),
             frame("f", "b"), joint("j", "g", "f", "slide x", behaviours=(stop,))], 0.3)  # fmt: skip
-        assert -1.0 <= r["b.velocity.x"][-1] <= 0.0
+        assert r["b.velocity.x"][-1] == pytest.approx(-restitution * speed, abs=3e-5 * speed)
+        assert r["b.position.x"].max() < 0.1 + 1e-6
+        assert energy_error(r) < 1e-4
+        lost = 0.5 * (1 - restitution**2) * speed**2
+        assert r["j.slide_x.stop_loss"][-1] == pytest.approx(lost, abs=3e-5 * speed**2)
+        assert [mark.text for mark in r.marks] == ["touches or leaves its stop"]
+
+
+def test_a_body_bounces_lower_each_time_and_rests_on_a_stop_with_its_weight():
+    stop = impeto.Stops(freedom="slide z", lower=0.0, stiffness="1 GN/m", restitution=0.7)
+    r = quick([
+        DOWN, body("b", 2.0, position=(0, 0, 0.5)), frame("g"), frame("f", "b"),
+        joint("j", "g", "f", "slide z", behaviours=(stop,))], 4.0, rate=500)  # fmt: skip
+    z = r["b.position.z"]
+    tops = [b for a, b, c in zip(z, z[1:], z[2:], strict=False) if a < b > c]
+    met = np.sqrt(2 * G * 0.5) * 0.7 ** np.arange(4)  # it turns round up to a step too early
+    heights = 0.5 * 0.49 ** np.arange(1, 5)
+    assert (np.abs(np.array(tops[:4]) - heights) < np.cumsum(met * 0.004)).all()
+    assert z[-1] == pytest.approx(0.0, abs=1e-7)
+    assert r["j.slide_z.stop"][-1] == pytest.approx(2.0 * G, rel=1e-6)
+    assert r["j.slide_z.stop"].min() >= 0.0
+
+
+def test_teeth_with_play_take_each_other_along_in_quick_mode_as_they_do_accurately():
+    gears = impeto.Gears(name="mesh", joint_a="j1", joint_b="j2", radius_a=0.1, radius_b=0.1,
+                         backlash="2 mm", tooth_stiffness="100 MN/m", restitution=0.3)  # fmt: skip
+    r = quick(geared(gears), 0.3)
+    np.testing.assert_allclose(r["one.spin.z"][-1], 10.0 * 0.3 / (0.02 + 0.3), rtol=1e-4)
+    np.testing.assert_allclose(r["mesh.tooth_force"][-5:] * np.cos(np.radians(20)),
+                               10.0 * 0.3 / (0.02 + 0.3) / 0.1, rtol=1e-4)  # fmt: skip
+    assert np.abs(r["mesh.play"]).max() < 1.01e-3
 
 
 @pytest.mark.parametrize("speed", [5.0, 20.0, 50.0])

@@ -11,6 +11,7 @@ from impeto.core.mechanics.forces import area
 from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.programs import decide, look_up
 from impeto.core.mechanics.tables import (
+    AVERAGE,
     MOTOR_STATES,
     SERVO_STATES,
     SLIPS_UP,
@@ -99,12 +100,13 @@ def add_springs(T, S):
 
 @inlined
 def add_stops(T, S):
-    """Ends of travel: k·δ·(1 + a·δ̇/v₀), never pulling; v₀ is the speed of this impact."""
+    """Ends of travel: k·δ·(1 + a·δ̇/v₀), never pulling; v₀ is the speed of this impact. In quick
+    mode those that are stiff against the step give what they gave in the step before."""
     for index in range(T.stop.shape[0]):
         c, element, side, switch = (
             T.stop[index, 0], T.stop[index, 1], T.stop[index, 2], T.stop[index, 3],
         )  # fmt: skip
-        limit, stiffness, factor, _ = T.stop_value[index]
+        limit, stiffness, factor, _, _ = T.stop_value[index]
         depth, closing = side * (S.coordinate[c] - limit), side * S.rate[c]
         touches = decide(S.switch, S.guard, switch, depth)
         effort, energy = 0.0, 0.0
@@ -121,6 +123,9 @@ def add_stops(T, S):
             energy = 0.5 * elastic * depth
             S.power[T.extra[X_STOPS] + index] = (effort - elastic) * closing
         S.stop_effort[index, 0], S.stop_effort[index, 1] = -side * effort, energy
+        if S.quick[0] == AVERAGE and S.stop_given[index] != 0.0:
+            effort, energy = S.stop_given[index], 0.0
+            S.stop_effort[index, 0], S.stop_effort[index, 1] = -side * effort, energy
         joint = T.coordinate[c, 0]
         push(S.wrench, T.joint_body[joint], S.unit[c], -side * effort)
 

@@ -257,7 +257,8 @@ class Layout:
         self.stop.append((coordinate, element, stop.side, switch))
         kind = self.coordinate[coordinate][1]
         slow = 1e-2 * (self.size if kind in (SLIDE, MESH, RACK) else 1.0)
-        self.stop_value.append((stop.limit, stop.stiffness, damping_factor(stop.restitution), slow))
+        factor = damping_factor(stop.restitution)
+        self.stop_value.append((stop.limit, stop.stiffness, factor, slow, stop.restitution))
 
     def add_friction(
         self, c: int, element: int, name: RowName, value: tuple[float, ...], across: list[int],

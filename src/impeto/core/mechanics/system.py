@@ -195,7 +195,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         spring=_ints(layout.spring, 4),
         spring_value=_floats(layout.spring_value, 4),
         stop=_ints(layout.stop, 4),
-        stop_value=_floats(layout.stop_value, 4),
+        stop_value=_floats(layout.stop_value, 5),
         friction=_ints(layout.friction, 9),
         friction_value=_floats(layout.friction_value, 4),
         effort=_ints(layout.effort, 6),

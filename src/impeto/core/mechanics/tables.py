@@ -49,6 +49,9 @@ LINEAR, ROPE, BUMPER, BY_PROGRAM = 0, 1, 2, 3
 PLAIN, STOP, FRICTION, EVENT, SAMPLE, HOLD, FEED, OUTLET = 0, 1, 2, 3, 4, 5, 6, 7
 PIECE, TIMED = 8, 9  # of curves: the piece that holds; known before the run
 MET = (EVENT, FEED, OUTLET)  # on their own, by the run
+# S.quick[0]: where bodies touch; forces of the last step's impulses as well; nothing of contact,
+# as it is known from an evaluation at this state.
+GEOMETRY, AVERAGE, KNOWN_PLACES = 1.0, 2.0, 3.0
 # States of friction.
 STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
 # Groups of extra states, each from extra[group] to extra[group + 1].
@@ -98,7 +101,9 @@ class Tables(Pack):
     spring: Ints  # (B, 4) coordinate, element, curve over position, over speed
     spring_value: Floats  # (B, 4) stiffness, free position, preload, damping
     stop: Ints  # (Z, 4) coordinate, element, side, switch
-    stop_value: Floats  # (Z, 4) limit, stiffness, damping factor a, least speed of impact
+    stop_value: (
+        Floats  # (Z, 5) limit, stiffness, damping factor a, least speed of impact, restitution
+    )
     friction: Ints  # (F, 9) coordinate, element, row, switch, three rows of load, motor, program
     friction_value: Floats  # (F, 4) static, kinetic (times lever), constant, slope of a thread
     link: Ints  # (L, 8) bodies, law, element, curve over length, over speed, program, switch
@@ -192,6 +197,7 @@ class Workspace(Pack):
     pull: Floats  # (L, 3) force, stored energy, tension (see SENSE_TENSION)
     spring_effort: Floats  # (B, 2) effort and stored energy
     stop_effort: Floats  # (Z, 2)
+    stop_given: Floats  # (Z,) effort of stops over the last step of quick mode, else 0
     friction_effort: Floats  # (F, 2) effort and load
     bushing_effort: Floats  # (U, 7) force and torque on B, world, and stored energy
     drive_effort: Floats  # (D,)

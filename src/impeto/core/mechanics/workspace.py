@@ -64,6 +64,7 @@ def new_workspace(T: Tables) -> Workspace:
         pull=np.zeros((links, 3)),
         spring_effort=np.zeros((len(T.spring), 2)),
         stop_effort=np.zeros((len(T.stop), 2)),
+        stop_given=np.zeros(len(T.stop)),
         friction_effort=np.zeros((len(T.friction), 2)),
         bushing_effort=np.zeros((len(T.bushing), 7)),
         drive_effort=np.zeros(drives),

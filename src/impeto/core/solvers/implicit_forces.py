@@ -13,6 +13,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.contact.impulses import BOUNCES
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kkt import solve_once
 from impeto.core.mechanics.tables import (
@@ -21,6 +22,7 @@ from impeto.core.mechanics.tables import (
     MOTOR_STATES,
     ROPE,
     SERVO_STATES,
+    STOP,
     X_BUSHINGS,
     X_EFFORTS,
     X_LINKS,
@@ -31,10 +33,15 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
+from impeto.core.solvers.switching import TIME, Integration, note
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 SLOW = 0.01  # rad in a step: the torque of what turns less is taken as it is
 GYROSCOPIC = 0.55  # where within the step that torque is taken: a little behind its middle
+STIFF_STOP = 0.1  # k h² / m from which an impact on a stop is shorter than ten steps: an impulse
+RESTS = 1e-6  # of the least speed of an impact: depth up to which a stop is held by impulses
+HARD = 1e5  # times the mass: how an impulse is held to its end speed
 
 
 class ImplicitForces:
@@ -65,6 +72,9 @@ class ImplicitForces:
         self.answer, self.gain = np.zeros((0, 6 * n)), np.zeros((0, 0))
         self.speed = np.zeros(0)
         self.active = np.zeros(0, dtype=np.int64)  # rows that count in the step
+        # Stops that are met: the speed along the coordinate that they leave; in the step before.
+        self.struck: dict[int, float] = {}
+        self.before: dict[int, float] = {}
 
     def take(self, T: Tables, S: Workspace, y: Floats, rate: Floats, h: float) -> None:
         """Fill the rows at a state that was evaluated; change the accelerations in `rate` to what
@@ -73,6 +83,7 @@ class ImplicitForces:
             return
         n = len(T.mass) - 1
         self._fill(T, S, y, h)
+        self._strike(T, S, rate, h)
         damping = self._damping()
         slope = h * (np.diag(h * self.stiffness) + damping)
         self.active = np.flatnonzero(np.abs(slope).any(axis=1) | (self.added != 0.0))
@@ -89,6 +100,25 @@ class ImplicitForces:
         self.gain = slope @ np.linalg.inv(np.eye(len(pick)) + mobility @ slope)
         impulse = given - self.gain @ (predicted + mobility @ given)
         rate[7 * n : 13 * n] += (impulse @ self.answer) / h
+
+    def hold_stops(self, T: Tables, S: Workspace, state: Integration, new: Floats) -> None:
+        """Keep what stops give over a step that ends with velocities `new` (6n,); log impacts."""
+        S.stop_given[:] = 0.0
+        n, first = len(T.mass) - 1, int(self.first[2])
+        for stop in self.struck:
+            index, side = first + stop, T.stop[stop, 2]
+            change = float(self.row[index] @ (new - state.y[7 * n : 13 * n]))
+            effort = self.added[index] - self.damping[index] * change
+            S.stop_given[stop] = max(-side * effort, 0.0)
+            if stop not in self.before:
+                note(state, STOP, float(state.clock[TIME]), int(T.stop[stop, 3]))
+
+    def _mobility(self, T: Tables, S: Workspace, index: int) -> float:
+        """Speed along a row that an impulse of one along it gives."""
+        row = np.ascontiguousarray(self.row[index : index + 1])
+        answer = np.zeros_like(row)
+        solve_rows(T, S, row, answer)
+        return float(row[0] @ answer[0])
 
     def _damping(self) -> Floats:
         """(K, K) c, with the gyroscopic torques' blocks."""
@@ -108,7 +138,9 @@ class ImplicitForces:
         first = 13 * n
         before, after = self.row @ y[7 * n : 13 * n], self.row @ new
         change = self.damping * (after - before)
-        lost = -(self.damped - change) * 0.5 * (before + after)
+        given = self.damped - change
+        given[bounds[2] : bounds[3]] += self.added[bounds[2] : bounds[3]]
+        lost = -given * 0.5 * (before + after)
         rate[first + extra[X_LINKS] + self.links] = lost[: bounds[1]]
         rate[first + extra[X_SPRINGS] : first + extra[X_SPRINGS + 1]] = lost[bounds[1] : bounds[2]]
         rate[first + extra[X_STOPS] : first + extra[X_STOPS + 1]] = lost[bounds[2] : bounds[3]]
@@ -213,11 +245,41 @@ class ImplicitForces:
         if S.on[element] == 0.0 or not (S.switch[switch] and S.switch[switch + 1]):
             return
         self._coordinate(T, S, index, int(c))
-        limit, stiffness, factor, _ = T.stop_value[stop]
+        limit, stiffness, factor, _, _ = T.stop_value[stop]
         depth, closing = side * (S.coordinate[c] - limit), side * S.rate[c]
         self.stiffness[index] = stiffness * max(1.0 + factor * closing / S.memory[switch], 0.0)
         self.damping[index] = stiffness * max(depth, 0.0) * factor / S.memory[switch]
         self.damped[index] = -self.damping[index] * S.rate[c]
+
+    def _strike(self, T: Tables, S: Workspace, rate: Floats, h: float) -> None:
+        """Stops that are met in this step and stiff against it: an impulse along the coordinate
+        leaves the speed that the restitution asks for, and holds what rests at the end."""
+        self.before, self.struck = self.struck, {}
+        if not len(T.stop):
+            return
+        c, side, first = T.stop[:, 0], T.stop[:, 2], int(self.first[2])
+        limit, stiffness, _, slow, restitution = T.stop_value.T
+        gap, closing = side * (limit - S.coordinate[c]), side * S.rate[c]
+        coming = closing + h * side * coordinate_accelerations(T, S, c, rate)
+        meets = (S.on[T.stop[:, 1]] != 0.0) & (gap < h * coming) & (gap > -RESTS * slow)
+        for stop in map(int, np.flatnonzero(meets)):
+            index = first + stop
+            self.row[index] = 0.0
+            self._coordinate(T, S, index, int(c[stop]))
+            mobility = self._mobility(T, S, index)
+            if stiffness[stop] * h * h * mobility < STIFF_STOP:
+                if not S.switch[T.stop[stop, 3]]:
+                    self.row[index] = 0.0
+                continue
+            falls = BOUNCES * max(coming[stop] - closing[stop], 0.0)
+            leaves = max(gap[stop], 0.0) / h
+            if closing[stop] > falls:
+                leaves = -restitution[stop] * closing[stop]
+            speed = float(side[stop] * leaves)
+            self.struck[stop] = speed
+            self.stiffness[index], self.damping[index] = 0.0, HARD / (mobility * h)
+            self.damped[index] = 0.0
+            self.added[index] = self.damping[index] * (speed - float(S.rate[c[stop]]))
 
     def _bushing(self, T: Tables, S: Workspace, index: int, bushing: int) -> None:
         """Slides of the point on B along the axes of A, and turns about them."""
@@ -298,6 +360,20 @@ def curve_slope(T: Tables, S: Workspace, curve: int) -> float:
     _, *c = piece = T.curve_piece[S.switch[switch]]
     s = float(S.memory[switch] - piece[0])
     return float(c[1] + s * (2.0 * c[2] + 3.0 * s * c[3]))
+
+
+def coordinate_accelerations(T: Tables, S: Workspace, c: Ints, rate: Floats) -> Floats:
+    """Second derivatives of coordinates (K,) with the rates of the state."""
+    n = len(T.mass) - 1
+    moved = np.zeros((n + 1, 6))
+    moved[1:] = rate[7 * n : 13 * n].reshape(n, 6)
+    moved[1:, 3:] = np.einsum("bij,bj->bi", S.rotation[1:], moved[1:, 3:])
+    bodies = T.joint_body[T.coordinate[c, 0]]
+    total = S.bias[c].copy()
+    for side in range(2):
+        unit = S.unit[c, 6 * side : 6 * side + 6]
+        total += (unit * moved[bodies[:, side]]).sum(axis=1)
+    return total
 
 
 @kernel  # type: ignore[untyped-decorator]

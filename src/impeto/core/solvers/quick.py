@@ -13,20 +13,22 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.impulses import (
-    AVERAGE,
-    BOUNCES,
-    GEOMETRY,
-    KNOWN_PLACES,
-    contact_impulses,
-)
+from impeto.core.mechanics.contact.impulses import BOUNCES, contact_impulses
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import Sweeps, new_sweeps
 from impeto.core.mechanics.contact.travel import look_ahead
 from impeto.core.mechanics.equations import derivative, largest, move, place, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.kkt import factor_now, solve_once
-from impeto.core.mechanics.tables import X_BRISTLES, X_CONTACTS, X_EFFORTS, X_MOTIONS
+from impeto.core.mechanics.tables import (
+    AVERAGE,
+    GEOMETRY,
+    KNOWN_PLACES,
+    X_BRISTLES,
+    X_CONTACTS,
+    X_EFFORTS,
+    X_MOTIONS,
+)
 from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.implicit_forces import ImplicitForces
@@ -119,6 +121,7 @@ class Quick:
         self._take_implicit(h)
         contact_impulses(T, S, state, self.sweeps, h, self.new)
         state.fresh[:] = y
+        self.implicit.hold_stops(T, S, state, self.new)
         if len(T.row):
             self._book_powers(now)
         self.implicit.book(T, S, y, self.new, state.rate, h)

@@ -16,12 +16,12 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
-from impeto.core.mechanics.contact.impulses import AVERAGE
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import (
+    AVERAGE,
     EVENT,
     SLIPS_DOWN,
     SLIPS_UP,

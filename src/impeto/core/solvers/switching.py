@@ -89,7 +89,7 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
         change_switch(T, S, index)
         flipped[index] += 1
         kind = T.switch[index, 0]
-        _note(state, kind, t, index)
+        note(state, kind, t, index)
         if kind in (FEED, OUTLET) and event < 0:
             event = index
         if kind == EVENT and event < 0:
@@ -166,7 +166,8 @@ def kinetic_energy(T: Tables, y: Floats) -> float:
     return float(0.5 * (linear + turning))
 
 
-def _note(state: Integration, kind: int, t: float, index: int) -> None:
+def note(state: Integration, kind: int, t: float, index: int) -> None:
+    """Log an impact on a stop, sticking or slipping."""
     if kind in (STOP, FRICTION) and state.counts[LOGGED] < len(state.log):
         state.log[state.counts[LOGGED]] = t, index
         state.counts[LOGGED] += 1

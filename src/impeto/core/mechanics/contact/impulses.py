@@ -73,9 +73,6 @@ from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.kkt import solve_once
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
 
-# S.quick[0]: where bodies touch; forces of the last step's impulses as well; nothing of contact,
-# as it is known from an evaluation at this state.
-GEOMETRY, AVERAGE, KNOWN_PLACES = 1.0, 2.0, 3.0
 SAME = 0.06  # of the thickness: points of a pair so near to each other count as one
 FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
 STIFFEST = 5.0  # of m/h²: stiffness of a contact that rests, at most
