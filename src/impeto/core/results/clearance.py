@@ -4,7 +4,6 @@ positive while they are apart, negative by how deep they are in each other."""
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -18,16 +17,14 @@ from impeto.core.mechanics.contact.nearby import pair_rows
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import build_system
 from impeto.core.model.elements import ContactRule, Event
-
-if TYPE_CHECKING:
-    from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 Floats = npt.NDArray[np.float64]
 BETWEEN = ".clearance."
 RULE = "between_both"
 
 
-def clearance(recording: Recording, a: str, b: str) -> Floats:
+def clearance(recording: Solution, a: str, b: str) -> Floats:
     """(N,) least distance [m] between the shapes of two bodies at every output."""
     elements = recording.model.elements.values()  # events may watch rules
     others = [e for e in elements if not isinstance(e, (ContactRule, Event))]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -21,22 +20,17 @@ from impeto.core.mechanics.tables import (
     TOUCH_SLIP,
 )
 
-if TYPE_CHECKING:
-    from impeto.core.results.recording import Recording
-
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
 class Touching:
     """touch : (M, 17) points of contact of all outputs, one after the other (output.TOUCH_…)
-    touch_end : (N,) end of each output in them
+    end : (N,) end of each output in them;  time : (N,) s;  body : (H,) of every shape
     """
 
-    def __init__(self, recording: Recording) -> None:
-        self.touch, self.end = recording.touch, recording.touch_end
-        self.time = recording.time
-        self.body = np.array([s.body for s in recording.system.mechanism.shapes], dtype=np.int64)
+    def __init__(self, touch: Floats, end: Ints, time: Floats, body: Ints) -> None:
+        self.touch, self.end, self.time, self.body = touch, end, time, body
 
     @cached_property
     def instant(self) -> Ints:

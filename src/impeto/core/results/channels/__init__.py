@@ -8,20 +8,18 @@ from __future__ import annotations
 from impeto.core.results.channels import bodies, contacts, drives, flow, forces, joints, system
 from impeto.core.results.channels.base import Channel
 from impeto.core.results.clearance import BETWEEN, clearance
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 TOUCH = ".touch."
 
 
-def all_channels(recording: Recording) -> dict[str, Channel]:
+def all_channels(recording: Solution) -> dict[str, Channel]:
     """Every channel of a recording by name."""
     modules = (system, bodies, joints, forces, drives, contacts, flow)
     return {c.name: c for module in modules for c in module.channels(recording)}
 
 
-def channel_on_demand(
-    recording: Recording, path: str, listed: dict[str, Channel]
-) -> Channel | None:
+def channel_on_demand(recording: Solution, path: str, listed: dict[str, Channel]) -> Channel | None:
     """A channel that is not listed because there are too many of its kind: 'A.clearance.B', and
     those of a contact with its two bodies the other way round."""
     a, between, rest = path.partition(TOUCH)

@@ -10,10 +10,10 @@ import numpy as np
 from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.mechanics.mechanism import FrameData
 from impeto.core.results.channels.base import Channel, Floats, component, vector
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 
-def channels(r: Recording) -> Iterator[Channel]:
+def channels(r: Solution) -> Iterator[Channel]:
     m = r.system.mechanism
     for row, body in enumerate(m.bodies):
         if row:
@@ -27,7 +27,7 @@ def channels(r: Recording) -> Iterator[Channel]:
         yield from _turned(frame.name, partial(_axes, r, frame))
 
 
-def _body(r: Recording, name: str, row: int) -> Iterator[Channel]:
+def _body(r: Solution, name: str, row: int) -> Iterator[Channel]:
     yield from _point(r, name, row, r.system.tables.origin[row])
     yield from _point(r, f"{name}.center", row, np.zeros(3))
     yield from vector(f"{name}.spin", "angular speed", lambda: r.spins[:, row])
@@ -40,12 +40,12 @@ def _body(r: Recording, name: str, row: int) -> Iterator[Channel]:
     yield Channel(f"{name}.energy.potential", "energy", lambda: potential(r, row))
 
 
-def _shown(r: Recording, row: int, channel: Channel) -> Channel:
+def _shown(r: Solution, row: int, channel: Channel) -> Channel:
     """A channel of a body that comes or goes: not a number while it is not there."""
     return Channel(channel.name, channel.kind, lambda: r.while_present(row, channel.values))
 
 
-def _local(r: Recording, name: str, kind: str, row: int) -> Iterator[Channel]:
+def _local(r: Solution, name: str, kind: str, row: int) -> Iterator[Channel]:
     """A quantity of the centre of mass in the body's axes."""
 
     def turned() -> Floats:
@@ -59,7 +59,7 @@ def _local(r: Recording, name: str, kind: str, row: int) -> Iterator[Channel]:
     return vector(name, kind, turned, size=False)
 
 
-def _orientation(r: Recording, name: str, row: int) -> Iterator[Channel]:
+def _orientation(r: Solution, name: str, row: int) -> Iterator[Channel]:
     def quaternions() -> Floats:
         start = 7 * (row - 1) + 3
         return r.state[:, start : start + 4]
@@ -70,7 +70,7 @@ def _orientation(r: Recording, name: str, row: int) -> Iterator[Channel]:
     yield from _turned(name, lambda: r.rotations[:, row])
 
 
-def _axes(r: Recording, frame: FrameData) -> Floats:
+def _axes(r: Solution, frame: FrameData) -> Floats:
     """(N, 3, 3) axes of a frame, world."""
     rotation = frame.rotation
     if not frame.body:
@@ -89,13 +89,13 @@ def _turned(name: str, rotations: Callable[[], Floats]) -> Iterator[Channel]:
         yield component(f"{name}.rotation.{pair}", "number", lambda: shared().reshape(-1, 9), k)
 
 
-def _point(r: Recording, name: str, body: int, offset: Floats) -> Iterator[Channel]:
+def _point(r: Solution, name: str, body: int, offset: Floats) -> Iterator[Channel]:
     yield from vector(f"{name}.position", "length", lambda: r.point(body, offset)[0], size=False)
     yield from vector(f"{name}.velocity", "speed", lambda: r.point(body, offset)[1])
     yield from vector(f"{name}.acceleration", "acceleration", lambda: r.point(body, offset)[2])
 
 
-def kinetic(r: Recording, body: int) -> Floats:
+def kinetic(r: Solution, body: int) -> Floats:
     """(N,) J"""
     T = r.system.tables
     local = np.einsum("tij,ti->tj", r.rotations[:, body], r.spins[:, body])
@@ -103,7 +103,7 @@ def kinetic(r: Recording, body: int) -> Floats:
     return 0.5 * (T.mass[body] * (r.velocities[:, body] ** 2).sum(axis=1) + spin)
 
 
-def potential(r: Recording, body: int) -> Floats:
+def potential(r: Solution, body: int) -> Floats:
     """(N,) J, zero with the centre of mass at the world's origin, and while it is not there."""
     T = r.system.tables
     return -T.mass[body] * (r.centers[:, body] @ T.gravity) * r.present[:, body]

@@ -12,11 +12,11 @@ from functools import lru_cache, partial
 from impeto.core.mechanics.tables import M_CONTACT_ENERGY, X_BELTS, X_CONTACTS
 from impeto.core.results.channels.base import Channel, Floats, vector
 from impeto.core.results.channels.forces import signal_values
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 from impeto.core.results.touching import Ints, Touching
 
 
-def channels(r: Recording) -> Iterator[Channel]:
+def channels(r: Solution) -> Iterator[Channel]:
     m, touching = r.system.mechanism, r.touching
     for row, rule in enumerate(m.rules):
         yield from _sums(touching, rule.name, touching.of_rule(row))
@@ -38,7 +38,7 @@ def channels(r: Recording) -> Iterator[Channel]:
             yield from vector(f"{name}.point_{number}.center", "length", place, size=False)
 
 
-def dissipated(r: Recording, row: int) -> Floats:
+def dissipated(r: Solution, row: int) -> Floats:
     """(N,) J lost in the contacts of a rule: what they took in, less what is stored."""
     return r.extra(X_CONTACTS, row) - r.measure(M_CONTACT_ENERGY, row)
 

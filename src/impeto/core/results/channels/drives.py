@@ -23,10 +23,10 @@ from impeto.core.mechanics.tables import (
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.results.channels.base import Channel, Compute, Floats
 from impeto.core.results.channels.forces import signal_values
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 
-def channels(r: Recording) -> Iterator[Channel]:
+def channels(r: Solution) -> Iterator[Channel]:
     m = r.system.mechanism
     for index, drive in enumerate(m.drives):
         yield from _drive(r, index, drive)
@@ -40,7 +40,7 @@ def channels(r: Recording) -> Iterator[Channel]:
         yield from _relation(r, relation, counts[relation.name])
 
 
-def _drive(r: Recording, index: int, drive: DriveData) -> Iterator[Channel]:
+def _drive(r: Solution, index: int, drive: DriveData) -> Iterator[Channel]:
     system, name = r.system, drive.name
     row = system.coordinates[drive.joint, drive.freedom]
     turning = drive.freedom >= 3
@@ -77,7 +77,7 @@ def _drive(r: Recording, index: int, drive: DriveData) -> Iterator[Channel]:
         yield Channel(f"{name}.margin", kind, margin)
 
 
-def _brake(r: Recording, brake: BrakeData) -> Iterator[Channel]:
+def _brake(r: Solution, brake: BrakeData) -> Iterator[Channel]:
     name, row = brake.name, r.system.coordinates[brake.joint, brake.freedom]
     kinds = ("torque", "angle", "angular speed")
     if brake.freedom < 3:
@@ -92,7 +92,7 @@ def _brake(r: Recording, brake: BrakeData) -> Iterator[Channel]:
     yield from _friction(r, name, kinds[0], kinds[0])
 
 
-def _friction(r: Recording, name: str, effort: str, kind: str) -> Iterator[Channel]:
+def _friction(r: Solution, name: str, effort: str, kind: str) -> Iterator[Channel]:
     """Effort of the friction of a brake or thread along its coordinate, and what is lost in it."""
     T = r.system.tables
     (index,) = np.flatnonzero(T.friction[:, 1] == r.system.elements[name])
@@ -106,7 +106,7 @@ def _friction(r: Recording, name: str, effort: str, kind: str) -> Iterator[Chann
     yield Channel(f"{name}.loss", "energy", lambda: r.extra(X_FRICTIONS, int(index)))
 
 
-def _motor(r: Recording, drive: DriveData, row: int) -> Iterator[Channel]:
+def _motor(r: Solution, drive: DriveData, row: int) -> Iterator[Channel]:
     motor, name = drive.motor, drive.name
     assert motor is not None
     index = [d.name for d in r.system.mechanism.drives if d.motor is not None].index(name)
@@ -132,7 +132,7 @@ def _motor(r: Recording, drive: DriveData, row: int) -> Iterator[Channel]:
     yield Channel(f"{name}.gear_loss", "energy", lambda: state(3))
 
 
-def _mesh(r: Recording, index: int, mesh: MeshData) -> Iterator[Channel]:
+def _mesh(r: Solution, index: int, mesh: MeshData) -> Iterator[Channel]:
     T = r.system.tables
     row = int(T.mesh[index, 3])
     c = int(np.flatnonzero(T.coordinate[:, 7] == index)[0])
@@ -151,7 +151,7 @@ def _mesh(r: Recording, index: int, mesh: MeshData) -> Iterator[Channel]:
         yield from _friction(r, mesh.name, "friction", "torque")
 
 
-def _relation(r: Recording, relation: RelationData, number: int) -> Iterator[Channel]:
+def _relation(r: Solution, relation: RelationData, number: int) -> Iterator[Channel]:
     T = r.system.tables
     rows = [
         row
@@ -174,5 +174,5 @@ def _relation(r: Recording, relation: RelationData, number: int) -> Iterator[Cha
         yield Channel(path, kind, _scaled(r, row, factor))
 
 
-def _scaled(r: Recording, row: int, factor: float) -> Compute:
+def _scaled(r: Solution, row: int, factor: float) -> Compute:
     return lambda: r.multiplier[:, row] * factor

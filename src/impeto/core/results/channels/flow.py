@@ -15,10 +15,10 @@ from impeto.core.mechanics.tables import (
     TALLY_WIDTH,
 )
 from impeto.core.results.channels.base import Channel, Floats
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 
-def channels(r: Recording) -> Iterator[Channel]:
+def channels(r: Solution) -> Iterator[Channel]:
     m = r.system.mechanism
     for row, feeder in enumerate(m.feeders):
         yield Channel(f"{feeder.name}.count", "number", partial(tally, r, row, TALLY_COUNT))
@@ -41,17 +41,17 @@ def channels(r: Recording) -> Iterator[Channel]:
         yield Channel("system.population", "number", partial(population, r, everyone))
 
 
-def tally(r: Recording, row: int, column: int) -> Floats:
+def tally(r: Solution, row: int, column: int) -> Floats:
     """(N,) what a feeder or outlet has counted so far, or has now."""
     return r.measure(M_TALLY, TALLY_WIDTH * row + column)
 
 
-def population(r: Recording, rows: tuple[int, ...]) -> Floats:
+def population(r: Solution, rows: tuple[int, ...]) -> Floats:
     """(N,) how many of these bodies are there."""
     return r.present[:, list(rows)].sum(axis=1).astype(float)
 
 
-def throughput(r: Recording, row: int, column: int, window: float) -> Floats:
+def throughput(r: Solution, row: int, column: int, window: float) -> Floats:
     """(N,) 1/s or kg/s: what was counted in the window [s] before each instant, over the part of it
     that the run has reached."""
     counted = tally(r, row, column)

@@ -19,10 +19,10 @@ from impeto.core.mechanics.tables import (
     X_LOADS,
 )
 from impeto.core.results.channels.base import Channel, Floats, vector
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 
-def channels(r: Recording) -> Iterator[Channel]:
+def channels(r: Solution) -> Iterator[Channel]:
     m = r.system.mechanism
     for index, link in enumerate(m.links):
         yield from _link(r, index, link)
@@ -32,12 +32,12 @@ def channels(r: Recording) -> Iterator[Channel]:
         yield from _load(r, index, load)
 
 
-def signal_values(r: Recording, name: str) -> Floats:
+def signal_values(r: Solution, name: str) -> Floats:
     """(N,) values of the signal of a load or drive."""
     return r.measure(M_SIGNAL, r.system.programs[name])
 
 
-def _link(r: Recording, index: int, link: LinkData) -> Iterator[Channel]:
+def _link(r: Solution, index: int, link: LinkData) -> Iterator[Channel]:
     T, name = r.system.tables, link.name
 
     @lru_cache(maxsize=1)
@@ -60,7 +60,7 @@ def _link(r: Recording, index: int, link: LinkData) -> Iterator[Channel]:
         yield Channel(f"{name}.dissipated", "energy", lambda: r.extra(X_LINKS, index))
 
 
-def _bushing(r: Recording, index: int, bushing: BushingData) -> Iterator[Channel]:
+def _bushing(r: Solution, index: int, bushing: BushingData) -> Iterator[Channel]:
     first = 6 * index
 
     def part(start: int) -> Floats:
@@ -73,7 +73,7 @@ def _bushing(r: Recording, index: int, bushing: BushingData) -> Iterator[Channel
     yield Channel(f"{name}.dissipated", "energy", lambda: r.extra(X_BUSHINGS, index))
 
 
-def _load(r: Recording, index: int, load: LoadData) -> Iterator[Channel]:
+def _load(r: Solution, index: int, load: LoadData) -> Iterator[Channel]:
     quantity = "torque" if load.is_torque else "force"
 
     def size() -> Floats:

@@ -28,10 +28,10 @@ from impeto.core.mechanics.tables import (
 )
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.results.channels.base import Channel, Floats, vector
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
 
-def channels(r: Recording) -> Iterator[Channel]:
+def channels(r: Solution) -> Iterator[Channel]:
     for joint, data in enumerate(r.system.mechanism.joints):
         yield from _reactions(r, data.name, joint)
         for (owner, freedom), row in r.system.coordinates.items():
@@ -39,7 +39,7 @@ def channels(r: Recording) -> Iterator[Channel]:
                 yield from _coordinate(r, data.name, freedom, row)
 
 
-def joint_frames(r: Recording, joint: int) -> tuple[Floats, Floats]:
+def joint_frames(r: Solution, joint: int) -> tuple[Floats, Floats]:
     """Axes of frame A and of frame B over time, (N, 3, 3) each, columns in the world."""
     T = r.system.tables
     a, b = T.joint_body[joint]
@@ -47,7 +47,7 @@ def joint_frames(r: Recording, joint: int) -> tuple[Floats, Floats]:
     return r.rotations[:, a] @ axes[0], r.rotations[:, b] @ axes[1]
 
 
-def row_axes(r: Recording, row: int) -> tuple[Floats, bool]:
+def row_axes(r: Solution, row: int) -> tuple[Floats, bool]:
     """Direction (N, 3), world, in which a unit multiplier of a row acts on B; whether a torque."""
     T = r.system.tables
     joint, kind, i, j, coordinate = T.row[row, :5]
@@ -74,7 +74,7 @@ def row_axes(r: Recording, row: int) -> tuple[Floats, bool]:
     return -twist, True
 
 
-def path_axes(r: Recording, joint: int) -> Floats:
+def path_axes(r: Solution, joint: int) -> Floats:
     """(N, 3, 3) tangent, sideways and up of a path where it is followed, in the axes of A."""
     path = r.system.mechanism.joints[joint].path
     assert path is not None
@@ -85,7 +85,7 @@ def path_axes(r: Recording, joint: int) -> Floats:
     return axes_along(curve, s)
 
 
-def _with_path(r: Recording, row: int) -> tuple[Floats, Floats]:
+def _with_path(r: Solution, row: int) -> tuple[Floats, Floats]:
     """Force and torque (N, 3), world, of a unit multiplier of a row that turns a body with a path:
     a torque, and the force along the path that the turning of its axes asks for."""
     T = r.system.tables
@@ -119,7 +119,7 @@ def _cardan_axis(A: Floats, B: Floats, which: int) -> Floats:
     return np.asarray(dual / (axes[which] * dual).sum(axis=1, keepdims=True))
 
 
-def reaction(r: Recording, joint: int) -> tuple[Floats, Floats]:
+def reaction(r: Solution, joint: int) -> tuple[Floats, Floats]:
     """Force and torque (N, 3), world, of A on B at frame B; drives and friction are not in it."""
     force, torque = np.zeros((len(r.time), 3)), np.zeros((len(r.time), 3))
     owner = r.system.mechanism.joints[joint].name
@@ -134,7 +134,7 @@ def reaction(r: Recording, joint: int) -> tuple[Floats, Floats]:
     return force, torque
 
 
-def _reactions(r: Recording, name: str, joint: int) -> Iterator[Channel]:
+def _reactions(r: Solution, name: str, joint: int) -> Iterator[Channel]:
     pair = lru_cache(maxsize=1)(lambda: reaction(r, joint))
 
     def local(which: int) -> Floats:
@@ -146,7 +146,7 @@ def _reactions(r: Recording, name: str, joint: int) -> Iterator[Channel]:
     yield from vector(f"{name}.torque_local", "torque", lambda: local(1), size=False)
 
 
-def _coordinate(r: Recording, joint: str, freedom: int, row: int) -> Iterator[Channel]:
+def _coordinate(r: Solution, joint: str, freedom: int, row: int) -> Iterator[Channel]:
     turning = freedom >= 3
     name = f"{joint}.{FREEDOMS[freedom].replace(' ', '_')}"
     kinds = ("length", "speed", "acceleration")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 
 import numpy as np
 
@@ -26,80 +27,98 @@ from impeto.core.mechanics.tables import (
 from impeto.core.results.channels.base import Channel, Compute, Floats, vector
 from impeto.core.results.channels.bodies import kinetic, potential
 from impeto.core.results.channels.contacts import dissipated
-from impeto.core.results.recording import Recording
+from impeto.core.results.solution import Solution
 
-STORED = ("kinetic", "potential", "strain")
+PARTS = ("kinetic", "potential", "strain", "dissipated", "drives", "loads", "events")
 
 
-def channels(r: Recording) -> Iterator[Channel]:
-    bodies = range(1, r.system.moving + 1)
-    zero = np.zeros(len(r.time))
-    energies: dict[str, Compute] = {
-        "kinetic": lambda: sum((kinetic(r, body) for body in bodies), zero),
-        "potential": lambda: sum((potential(r, body) for body in bodies), zero),
-        "strain": lambda: _strain(r),
-        "dissipated": lambda: _dissipated(r),
-        "drives": lambda: _driven(r),
-        "loads": lambda: r.accumulated(X_LOADS) - _pulls(r, by_signal=True),
-        "events": lambda: r.accumulated(X_EVENTS),
-        "total": lambda: sum((r[f"system.energy.{name}"] for name in STORED), zero),
-        "balance": lambda: _balance(r),
-    }
-    for name, compute in energies.items():
-        yield Channel(f"system.energy.{name}", "energy", compute)
+class Energies:
+    """Energies of a whole run, (N,) J each, summed when they are asked for."""
+
+    def __init__(self, r: Solution) -> None:
+        self.r = r
+        self.bodies = range(1, r.system.moving + 1)
+        self.zero = np.zeros(len(r.time))
+
+    @cached_property
+    def kinetic(self) -> Floats:
+        return sum((kinetic(self.r, body) for body in self.bodies), self.zero)
+
+    @cached_property
+    def potential(self) -> Floats:
+        return sum((potential(self.r, body) for body in self.bodies), self.zero)
+
+    @cached_property
+    def strain(self) -> Floats:
+        first, total = self.r.system.tables.measured, self.zero
+        for group in (M_LINK_ENERGY, M_SPRING_ENERGY, M_STOP_ENERGY, M_BUSHING_ENERGY,
+                      M_CONTACT_ENERGY):  # fmt: skip
+            total = total + self.r.measured[:, first[group] : first[group + 1]].sum(axis=1)
+        return total
+
+    @cached_property
+    def dissipated(self) -> Floats:
+        """Lost since the start; what gears of motors lose has been taken off their work."""
+        r, total = self.r, self._pulls(by_signal=False)
+        for group in (X_SPRINGS, X_STOPS, X_BUSHINGS):
+            total = total + r.accumulated(group)
+        for index, row in enumerate(r.system.tables.friction):
+            if row[7] < 0:
+                total = total + r.extra(X_FRICTIONS, index)
+        for index in range(len(r.system.mechanism.rules)):
+            total = total + dissipated(r, index)
+        return total
+
+    @cached_property
+    def drives(self) -> Floats:
+        """Put in by drives and belts."""
+        groups = (X_EFFORTS, X_MOTIONS, X_BELTS)
+        return sum((self.r.accumulated(group) for group in groups), self.zero)
+
+    @cached_property
+    def loads(self) -> Floats:
+        return self.r.accumulated(X_LOADS) - self._pulls(by_signal=True)
+
+    @cached_property
+    def events(self) -> Floats:
+        return self.r.accumulated(X_EVENTS)
+
+    @cached_property
+    def total(self) -> Floats:
+        return self.kinetic + self.potential + self.strain
+
+    @cached_property
+    def balance(self) -> Floats:
+        """What is stored and lost, less what was put in, since the start: zero in a right run."""
+        rest = self.total + self.dissipated - self.drives - self.loads - self.events
+        return rest - rest[0]
+
+    def _pulls(self, *, by_signal: bool) -> Floats:
+        """Taken out by straight elements: those that follow signals, or all others."""
+        total = self.zero
+        for index, link in enumerate(self.r.system.mechanism.links):
+            if (link.pull is not None) == by_signal:
+                total = total + self.r.extra(X_LINKS, index)
+        return total
+
+
+def channels(r: Solution) -> Iterator[Channel]:
+    energies = Energies(r)
+
+    def shared(name: str) -> Compute:
+        return lambda: getattr(energies, name)
+
+    for name in (*PARTS, "total", "balance"):
+        yield Channel(f"system.energy.{name}", "energy", shared(name))
     yield from vector("system.momentum", "momentum", lambda: _momentum(r))
     yield from vector("system.angular_momentum", "angular momentum", lambda: _spin_momentum(r))
 
 
-def _driven(r: Recording) -> Floats:
-    """(N,) J that drives and belts have put in."""
-    return r.accumulated(X_EFFORTS) + r.accumulated(X_MOTIONS) + r.accumulated(X_BELTS)
-
-
-def _pulls(r: Recording, *, by_signal: bool) -> Floats:
-    """(N,) J that straight elements have taken out: those that follow signals, or all others."""
-    total = np.zeros(len(r.time))
-    for index, link in enumerate(r.system.mechanism.links):
-        if (link.pull is not None) == by_signal:
-            total = total + r.extra(X_LINKS, index)
-    return total
-
-
-def _dissipated(r: Recording) -> Floats:
-    """(N,) J lost since the start; what gears of motors lose has been taken off their work."""
-    total = _pulls(r, by_signal=False)
-    for group in (X_SPRINGS, X_STOPS, X_BUSHINGS):
-        total = total + r.accumulated(group)
-    for index, row in enumerate(r.system.tables.friction):
-        if row[7] < 0:
-            total = total + r.extra(X_FRICTIONS, index)
-    for index in range(len(r.system.mechanism.rules)):
-        total = total + dissipated(r, index)
-    return total
-
-
-def _strain(r: Recording) -> Floats:
-    first = r.system.tables.measured
-    total = np.zeros(len(r.time))
-    for group in (M_LINK_ENERGY, M_SPRING_ENERGY, M_STOP_ENERGY, M_BUSHING_ENERGY,
-                  M_CONTACT_ENERGY):  # fmt: skip
-        total = total + r.measured[:, first[group] : first[group + 1]].sum(axis=1)
-    return total
-
-
-def _balance(r: Recording) -> Floats:
-    """What is stored and lost, less what was put in, since the start: zero in a right run."""
-    kept = r["system.energy.total"] + r["system.energy.dissipated"]
-    rest = kept - r["system.energy.drives"] - r["system.energy.loads"]
-    rest = rest - r["system.energy.events"]
-    return rest - rest[0]
-
-
-def _momentum(r: Recording) -> Floats:
+def _momentum(r: Solution) -> Floats:
     return np.einsum("b,tbi->ti", r.system.tables.mass[1:], r.velocities[:, 1:])
 
 
-def _spin_momentum(r: Recording) -> Floats:
+def _spin_momentum(r: Solution) -> Floats:
     """About the world's origin."""
     T, R = r.system.tables, r.rotations[:, 1:]
     local = np.einsum("tbij,tbi->tbj", R, r.spins[:, 1:])
@@ -108,14 +127,14 @@ def _spin_momentum(r: Recording) -> Floats:
     return own + np.cross(r.centers[:, 1:], carried).sum(axis=1)
 
 
-def energy_error(r: Recording) -> float:
+def energy_error(r: Solution) -> float:
     """Largest energy imbalance against the largest energy that was in play.
 
     A machine at rest has none: there a millionth of its weight times its size is the measure.
     """
-    T = r.system.tables
+    T, energies = r.system.tables, Energies(r)
     rest = 1e-6 * float(T.mass[1:].sum() * np.linalg.norm(T.gravity)) * r.system.size
-    scale = max(rest, float(np.abs(r["system.energy.kinetic"]).max()))
-    for name in ("kinetic", "potential", "strain", "dissipated", "drives", "loads", "events"):
-        scale = max(scale, float(np.ptp(r[f"system.energy.{name}"])))
-    return float(np.abs(r["system.energy.balance"]).max() / max(scale, 1e-300))
+    scale = max(rest, float(np.abs(energies.kinetic).max()))
+    for name in PARTS:
+        scale = max(scale, float(np.ptp(getattr(energies, name))))
+    return float(np.abs(energies.balance).max() / max(scale, 1e-300))
