@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.solvers.run import Run
+from impeto.core.solvers.explicit import Explicit
 from tests.core.building import DOWN, G, run
 
 TRAY = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
@@ -46,9 +46,9 @@ def test_a_run_is_the_same_however_often_it_is_looked_at(monkeypatch):
                      again=True),
     ]  # fmt: skip
     once = run(elements, 0.1, "draft", 100)
-    advance = Run._advance
+    step = Explicit._step
     monkeypatch.setattr(
-        Run, "_advance", lambda self, method, _, watch, land: advance(self, method, 1, watch, land)
+        Explicit, "_step", lambda self, _, watch, landing: step(self, 1, watch, landing)
     )
     often = run(elements, 0.1, "draft", 100)
     for name in ("bar_0", "bar_2", "ball", "lid"):

@@ -19,8 +19,17 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording, Statistics
-from impeto.core.solvers import switching as sw
-from impeto.core.solvers.happenings import Happenings
+from impeto.core.solvers.events import Events
+from impeto.core.solvers.integration import (
+    ACCEPTED,
+    CHANGES,
+    ERROR,
+    EVALUATIONS,
+    REJECTED,
+    WORST_GAP,
+    WRITTEN,
+)
+from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.marks import run_marks
 from impeto.core.solvers.relaxing import equilibrium
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
@@ -65,7 +74,7 @@ def simulate(
     step = positive_step(model, chosen)
     longest = longest_step(model, chosen)
     plan = Plan(end, tolerance, times, integrator, step, allocate, longest)
-    happenings = _happenings(model, chosen, system)
+    events = _events(model, chosen, system)
     start: Start | None = None
     notes: list[str] = []
     if len(system.tables.shape) and integrator == STIFF:
@@ -73,8 +82,8 @@ def simulate(
     if model.settings.settle:
         settled = equilibrium(system, progress)
         start, notes = settled.start, [*notes, settled.note]
-    run = Run(system, plan, happenings, start)
-    stopped = run.go(progress)
+    run = Run(system, plan, events, start)
+    stopped = integrate(run, progress)
     if run.timetable.note and model.settings.longest_step is None:
         notes.append(run.timetable.note)
     recording = _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
@@ -89,7 +98,7 @@ def _examined(recording: Recording, run: Run, progress: Progress | None) -> Reco
         system, recording.time, np.asarray(recording.state), np.asarray(recording.measured)
     )
     grown = growth(
-        system, _happenings(recording.model, recording.case, system), run.plan, run.start,
+        system, _events(recording.model, recording.case, system), run.plan, run.start,
         (recording.time, recording.state), s.evaluations, progress,
     )  # fmt: skip
     error = max(s.error, energy_error(recording))  # what an independent sum says is missing
@@ -134,7 +143,7 @@ def _positive(model: Model, case: str, field: str, title: str) -> float:
     return step
 
 
-def _happenings(model: Model, case: str, system: System) -> Happenings:
+def _events(model: Model, case: str, system: System) -> Events:
     def changed(values: dict[str, str]) -> System:
         written = {name: Quantity(text) for name, text in values.items()}
         made = resolve(model, case, written)
@@ -147,9 +156,9 @@ def _happenings(model: Model, case: str, system: System) -> Happenings:
         return build_system(made)
 
     settings = {event.name: str(event.value) for event in model.of(Event)}
-    happenings = Happenings(system, changed, settings)
-    happenings.check()
-    return happenings
+    events = Events(system, changed, settings)
+    events.check()
+    return events
 
 
 def run_values(
@@ -212,18 +221,18 @@ def _setting(scope: Scope, written: Written, kind: str, field: str) -> float:
 def _recording(
     run: Run, model: Model, case: str, stopped: str, notes: tuple[str, ...]
 ) -> Recording:
-    kept = int(run.state.counts[sw.WRITTEN])
+    kept = int(run.state.counts[WRITTEN])
     out, count = run.outputs, run.state.counts
     statistics = Statistics(
-        integrator=run.used,
+        integrator=", then ".join(run.methods),
         tolerance=run.plan.tolerance,
-        accepted=int(count[sw.ACCEPTED]),
-        rejected=int(count[sw.REJECTED]),
-        evaluations=int(count[sw.EVALUATIONS]),
-        changes=int(count[sw.CHANGES]),
+        accepted=int(count[ACCEPTED]),
+        rejected=int(count[REJECTED]),
+        evaluations=int(count[EVALUATIONS]),
+        changes=int(count[CHANGES]),
         wall_seconds=run.wall_seconds,
-        worst_gap=float(run.state.clock[sw.WORST_GAP]),
-        error=CARRIED_ON * float(run.state.clock[sw.ERROR]),
+        worst_gap=float(run.state.clock[WORST_GAP]),
+        error=CARRIED_ON * float(run.state.clock[ERROR]),
     )
     return Recording(
         model=model,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen
@@ -16,12 +16,12 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import glyphs, theme
+from impeto.app.document import Document
+from impeto.app.map.network import Network
 from impeto.app.plain_text import as_tip
-from impeto.app.theme import font
+from impeto.app.theme import Theme, font
 from impeto.core.model.elements import Body, Joint
-
-if TYPE_CHECKING:
-    from impeto.app.map.view import MapView
+from impeto.core.model.model import Model
 
 WIDE, HIGH = 140.0, 42.0  # pixels of a body's box
 BADGE = 11.0  # pixels, radius of a badge
@@ -43,10 +43,29 @@ FED = State("fed in", "soft")
 LOST, UNKNOWN = State("! not held", "warn"), State("", "line")
 
 
+class Board(Protocol):
+    """The Map as its items know it."""
+
+    document: Document
+    look: Theme
+    model: Model  # the one that is drawn
+    network: Network
+    redundant: dict[str, int]
+    partners: frozenset[str]  # what the selected body or rule may touch
+
+    def state_of(self, body: str) -> State:
+        """How a body can move, as far as it is known."""
+        ...
+
+    def driven_freedoms(self, joint: str) -> tuple[str, ...]:
+        """The freedoms of a joint that something powers."""
+        ...
+
+
 class Clickable(QGraphicsItem):
     """An item that stands for an element: hover tells what it is, a click selects it."""
 
-    def __init__(self, view: MapView, name: str, tip: str) -> None:
+    def __init__(self, view: Board, name: str, tip: str) -> None:
         super().__init__()
         self.view, self.name = view, name
         self.setToolTip(as_tip(tip))
@@ -74,7 +93,7 @@ class Clickable(QGraphicsItem):
 class BodyBox(Clickable):
     """A body: its colour, name, mass and how it can move."""
 
-    def __init__(self, view: MapView, body: Body, line: str) -> None:
+    def __init__(self, view: Board, body: Body, line: str) -> None:
         super().__init__(view, body.name, f"{body.name}: {line}")
         self.body, self.line = body, line
         self.setZValue(BETWEEN)
@@ -104,7 +123,7 @@ class BodyBox(Clickable):
 class Ground(Clickable):
     """The ground: a bar along the foot of the Map, hatched below."""
 
-    def __init__(self, view: MapView, left: float, right: float) -> None:
+    def __init__(self, view: Board, left: float, right: float) -> None:
         super().__init__(view, view.network.bodies[0], "the ground does not move")
         self.left, self.right = left, right
         self.setZValue(BETWEEN)
@@ -128,7 +147,7 @@ class Ground(Clickable):
 class Badge(Clickable):
     """The round glyph of an element, with its name beside it where `place_labels` found room."""
 
-    def __init__(self, view: MapView, name: str, tip: str, named: bool) -> None:
+    def __init__(self, view: Board, name: str, tip: str, named: bool) -> None:
         super().__init__(view, name, tip)
         self.element = view.model[name]
         self.named, self.label = named, QRectF()
@@ -199,7 +218,7 @@ class Line(QGraphicsPathItem):
 
     def __init__(
         self,
-        view: MapView,
+        view: Board,
         name: str,
         path: QPainterPath,
         dashes: Qt.PenStyle,

@@ -3,26 +3,22 @@
 from __future__ import annotations
 
 from itertools import product
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QPainter, QPen
 
 from impeto.app import glyphs
+from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import font
 from impeto.core.errors import ModelError
 from impeto.core.model.elements import Feeder, Outlet
 from impeto.core.model.scope import Scope
 
-if TYPE_CHECKING:
-    from impeto.app.stage.view import StageView
-
-
 CROWDED = 26  # pixels between badges
 
 
-def paint_flow(painter: QPainter, stage: StageView) -> None:
+def paint_flow(painter: QPainter, stage: Canvas) -> None:
     """All feeders and outlets that are on; their badges keep apart."""
     taken: list[QPointF] = []
     for element in stage.document.model.elements.values():
@@ -35,7 +31,7 @@ def paint_flow(painter: QPainter, stage: StageView) -> None:
             _paint_feeder(painter, stage, element, chosen, taken)
 
 
-def badge_near(stage: StageView, here: QPoint) -> str:
+def badge_near(stage: Canvas, here: QPoint) -> str:
     """The feeder or outlet whose badge was drawn at a pixel, or ''."""
     for name, place in stage.flow_badges.items():
         if (place - QPointF(here)).manhattanLength() < 14:
@@ -44,7 +40,7 @@ def badge_near(stage: StageView, here: QPoint) -> str:
 
 
 def _paint_outlet(
-    painter: QPainter, stage: StageView, outlet: Outlet, chosen: bool, taken: list[QPointF]
+    painter: QPainter, stage: Canvas, outlet: Outlet, chosen: bool, taken: list[QPointF]
 ) -> None:
     """The twelve edges of the region, and over it what has been counted so far."""
     place = stage.frame_place(outlet.frame)
@@ -71,7 +67,7 @@ def _paint_outlet(
 
 
 def _paint_feeder(
-    painter: QPainter, stage: StageView, feeder: Feeder, chosen: bool, taken: list[QPointF]
+    painter: QPainter, stage: Canvas, feeder: Feeder, chosen: bool, taken: list[QPointF]
 ) -> None:
     """A badge over the place where copies come in, and how many have come."""
     place = stage.frame_place(feeder.at) if feeder.at else None
@@ -85,7 +81,7 @@ def _paint_feeder(
 
 
 def _badge(
-    painter: QPainter, stage: StageView, element: Feeder | Outlet, at: QPointF, chosen: bool,
+    painter: QPainter, stage: Canvas, element: Feeder | Outlet, at: QPointF, chosen: bool,
     taken: list[QPointF],
 ) -> None:  # fmt: skip
     """The glyph of an element with its count, above those that are there already."""
@@ -97,7 +93,7 @@ def _badge(
     _write_count(painter, stage, element.name, at)
 
 
-def _write_count(painter: QPainter, stage: StageView, name: str, at: QPointF) -> None:
+def _write_count(painter: QPainter, stage: Canvas, name: str, at: QPointF) -> None:
     """What the shown run has counted at the present instant, beside a badge."""
     if stage.document.run is None:
         return

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -11,6 +9,7 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from impeto.app import glyphs
 from impeto.app.stage import flow
+from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import font
 from impeto.core.errors import ModelError
 from impeto.core.mechanics.paths import path_points
@@ -31,16 +30,13 @@ from impeto.core.model.elements import (
 from impeto.core.model.scope import Scope
 from impeto.core.results.poses import value_at
 
-if TYPE_CHECKING:
-    from impeto.app.stage.view import StageView
-
 Floats = npt.NDArray[np.float64]
 NEAR = 7.0  # pixels within which a click means a line
 BESIDE = 24.0  # pixels between elements that join the same frames
 WIDE = 9.0  # pixels, half the width of a spring's coil
 
 
-def paint_elements(painter: QPainter, stage: StageView) -> None:
+def paint_elements(painter: QPainter, stage: Canvas) -> None:
     """Everything between frames, as the present case has it."""
     document = stage.document
     beside: dict[frozenset[str], int] = {}
@@ -76,7 +72,7 @@ def _across(a: QPointF, b: QPointF) -> QPointF:
     return QPointF(-along.y() / length, along.x() / length)
 
 
-def element_near(stage: StageView, here: QPoint) -> str:
+def element_near(stage: Canvas, here: QPoint) -> str:
     """The straight force element whose line passes a pixel, or ''."""
     beside: dict[frozenset[str], int] = {}
     for element in stage.document.model.elements.values():
@@ -102,7 +98,7 @@ def _distance(point: QPointF, a: QPointF, b: QPointF) -> float:
     return float(np.hypot(rest.x(), rest.y()))
 
 
-def _ends(stage: StageView, first: str, second: str) -> tuple[QPointF, QPointF] | None:
+def _ends(stage: Canvas, first: str, second: str) -> tuple[QPointF, QPointF] | None:
     a, b = stage.frame_place(first), stage.frame_place(second)
     if a is None or b is None:
         return None
@@ -111,7 +107,7 @@ def _ends(stage: StageView, first: str, second: str) -> tuple[QPointF, QPointF] 
 
 
 def _paint_straight(
-    painter: QPainter, stage: StageView, element: Straight, a: QPointF, b: QPointF, chosen: bool
+    painter: QPainter, stage: Canvas, element: Straight, a: QPointF, b: QPointF, chosen: bool
 ) -> None:
     colour = stage.look.colour("accent" if chosen else "ink")
     painter.setPen(QPen(colour, 2.2 if chosen else 1.4))
@@ -155,14 +151,14 @@ def _paint_straight(
             painter.drawPolyline(QPolygonF([back + n * 5, at(share), back - n * 5]))
 
 
-def _ring(painter: QPainter, stage: StageView, at: QPointF, colour: str) -> None:
+def _ring(painter: QPainter, stage: Canvas, at: QPointF, colour: str) -> None:
     painter.setBrush(stage.look.colour("field"))
     painter.setPen(QPen(stage.look.colour(colour), 1.4))
     for radius in (9, 4):
         painter.drawEllipse(at, radius, radius)
 
 
-def _paint_load(painter: QPainter, stage: StageView, load: Load, chosen: bool) -> None:
+def _paint_load(painter: QPainter, stage: Canvas, load: Load, chosen: bool) -> None:
     """An arrow at the frame, of the same length whatever the size of the load."""
     place = stage.frame_place(load.frame)
     if place is None:
@@ -190,7 +186,7 @@ def _paint_load(painter: QPainter, stage: StageView, load: Load, chosen: bool) -
         painter.drawEllipse(a, 6, 6)
 
 
-def _paint_mesh(painter: QPainter, stage: StageView, mesh: Meshing, chosen: bool) -> None:
+def _paint_mesh(painter: QPainter, stage: Canvas, mesh: Meshing, chosen: bool) -> None:
     """A dashed line between the centres of two toothed parts with the coupler's glyph on it."""
     joints = [stage.document.model.elements.get(n) for n in (mesh.joint_a, mesh.joint_b)]
     frames = [joint.frame_b for joint in joints if isinstance(joint, Joint)]
@@ -204,7 +200,7 @@ def _paint_mesh(painter: QPainter, stage: StageView, mesh: Meshing, chosen: bool
     glyphs.draw_element_badge(painter, middle, mesh, stage.look, chosen)
 
 
-def _paint_joint_path(painter: QPainter, stage: StageView, joint: Joint, chosen: bool) -> None:
+def _paint_joint_path(painter: QPainter, stage: Canvas, joint: Joint, chosen: bool) -> None:
     place = stage.frame_place(joint.frame_a)
     if place is None or joint.path is None:
         return
@@ -222,7 +218,7 @@ def _paint_joint_path(painter: QPainter, stage: StageView, joint: Joint, chosen:
 # of a run
 
 
-def paint_trace(painter: QPainter, stage: StageView, name: str) -> None:
+def paint_trace(painter: QPainter, stage: Canvas, name: str) -> None:
     """Where a frame or body has been."""
     run = stage.document.run
     if run is None or name not in stage.document.model.elements:
@@ -238,7 +234,7 @@ def paint_trace(painter: QPainter, stage: StageView, name: str) -> None:
     painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
 
 
-def paint_reaction(painter: QPainter, stage: StageView, name: str) -> None:
+def paint_reaction(painter: QPainter, stage: Canvas, name: str) -> None:
     """Force of a joint on its body B at the present instant."""
     document = stage.document
     run = document.run

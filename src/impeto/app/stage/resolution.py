@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PyQt6.QtCore import QObject, QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from impeto.app.jobs import Job
+from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import font
 from impeto.core.model import units
 from impeto.core.model.elements import ContactRule
 from impeto.core.overlaps import Watched, watched_shapes
-
-if TYPE_CHECKING:
-    from impeto.app.stage.view import StageView
 
 MOST_POINTS = 6000  # that are drawn of one shape
 
@@ -23,8 +19,8 @@ MOST_POINTS = 6000  # that are drawn of one shape
 class Resolution(QObject):
     """What the selected contact rule watches; asked for anew when model or case change."""
 
-    def __init__(self, stage: StageView) -> None:
-        super().__init__(stage)
+    def __init__(self, stage: Canvas, parent: QObject) -> None:
+        super().__init__(parent)
         self.stage = stage
         self.shapes: tuple[Watched, ...] = ()
         self._jobs: set[Job] = set()
@@ -58,19 +54,20 @@ class Resolution(QObject):
         for job in self._jobs:
             job.wait()
 
-
-def paint_resolution(painter: QPainter, stage: StageView) -> None:
-    """A dot where each place of contact may begin, and the size of the cells of grids."""
-    painter.setFont(font(11))
-    for shape in stage.resolution.shapes:
-        origin, turned = stage.body_place(shape.body)
-        stride = max(1, len(shape.points) // MOST_POINTS)
-        flat = stage.to_screen(origin + shape.points[::stride] @ turned.T)
-        dots = QColor(stage.look.colour("accent"))
-        dots.setAlpha(150)
-        painter.setPen(QPen(dots, 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in flat]))
-        painter.setPen(stage.look.colour("ink"))
-        text = "exact" if shape.cell == 0.0 else f"cells {units.shown(shape.cell, 'length', 2)}"
-        low = flat[np.argmax(flat[:, 1])]
-        painter.drawText(QPointF(low[0] - 30, low[1] + 18), f"{text}, {len(shape.points)} points")
+    def paint(self, painter: QPainter) -> None:
+        """A dot where each place of contact may begin, and the size of the cells of grids."""
+        painter.setFont(font(11))
+        for shape in self.shapes:
+            origin, turned = self.stage.body_place(shape.body)
+            stride = max(1, len(shape.points) // MOST_POINTS)
+            flat = self.stage.to_screen(origin + shape.points[::stride] @ turned.T)
+            dots = QColor(self.stage.look.colour("accent"))
+            dots.setAlpha(150)
+            painter.setPen(QPen(dots, 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in flat]))
+            painter.setPen(self.stage.look.colour("ink"))
+            text = "exact" if shape.cell == 0.0 else f"cells {units.shown(shape.cell, 'length', 2)}"
+            low = flat[np.argmax(flat[:, 1])]
+            painter.drawText(
+                QPointF(low[0] - 30, low[1] + 18), f"{text}, {len(shape.points)} points"
+            )

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
+from impeto.app.stage.canvas import Canvas
 from impeto.app.stage.overlay import arrow
-from impeto.app.stage.resolution import paint_resolution
 from impeto.core.errors import ImpetoError
 from impeto.core.mechanics.tables import (
     TOUCH_FORCE,
@@ -20,15 +18,12 @@ from impeto.core.mechanics.tables import (
 from impeto.core.model.elements import Body, ContactRule
 from impeto.core.overlaps import contact_pairs
 
-if TYPE_CHECKING:
-    from impeto.app.stage.view import StageView
-
 Floats = npt.NDArray[np.float64]
 LONGEST = 0.16  # of the reach of the picture: arrow of the largest contact force
 MOST_PAIRS = 400  # that are drawn
 
 
-def paint_contacts(painter: QPainter, stage: StageView) -> None:
+def paint_contacts(painter: QPainter, stage: Canvas) -> None:
     """Points of contact at the present instant; arrows of the forces on the selected body, of the
     selected rule, or of all where nothing else is selected. Before a run, pairs of the rule."""
     document = stage.document
@@ -36,7 +31,6 @@ def paint_contacts(painter: QPainter, stage: StageView) -> None:
     if document.run is None:
         if isinstance(chosen, ContactRule):
             _paint_pairs(painter, stage, chosen)
-            paint_resolution(painter, stage)
         return
     r = document.run.recording
     if not len(r.touch):
@@ -64,7 +58,7 @@ def paint_contacts(painter: QPainter, stage: StageView) -> None:
 
 
 def _shown(
-    stage: StageView, chosen: object, point: Floats, bodies: npt.NDArray[np.int64]
+    stage: Canvas, chosen: object, point: Floats, bodies: npt.NDArray[np.int64]
 ) -> tuple[float, bool]:
     """Sign of the force to draw (on the second body it is the opposite), and whether to draw it."""
     run = stage.document.run
@@ -78,7 +72,7 @@ def _shown(
     return (1.0 if bodies[0] else -1.0), chosen is None
 
 
-def _paint_pairs(painter: QPainter, stage: StageView, rule: ContactRule) -> None:
+def _paint_pairs(painter: QPainter, stage: Canvas, rule: ContactRule) -> None:
     """A thin line between the bodies of every pair that the selected rule makes."""
     try:
         pairs = contact_pairs(stage.document.model, stage.document.case).get(rule.name, ())

@@ -71,7 +71,7 @@ class StageView(QWidget):
         self._settle.setSingleShot(True)
         self._settle.setInterval(SETTLE)
         self._settle.timeout.connect(self._sharpen)
-        self.resolution = Resolution(self)
+        self.resolution = Resolution(self, self)
         document.model_changed.connect(self.rebuild)
         document.case_changed.connect(self.rebuild)
         document.runs_changed.connect(self._repose)
@@ -273,6 +273,8 @@ class StageView(QWidget):
             if self.show_frames or name == self.document.selected:
                 self._paint_frame(painter, name)
         touch.paint_contacts(painter, self)
+        if self.document.run is None:
+            self.resolution.paint(painter)
         for name in self.arrows:
             overlay.paint_reaction(painter, self, name)
         self._paint_triad(painter)

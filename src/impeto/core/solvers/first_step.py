@@ -20,13 +20,14 @@ from impeto.core.mechanics.tables import (
     Workspace,
 )
 from impeto.core.solvers import switching as sw
+from impeto.core.solvers.integration import EVALUATIONS, TIME, Integration
 
 Floats = npt.NDArray[np.float64]
 BRISTLE = 0.1  # of the size: what errors of bristles are held against
 
 
 def fitting_step(
-    T: Tables, S: Workspace, state: sw.Integration, size: float, end: float, tolerance: float
+    T: Tables, S: Workspace, state: Integration, size: float, end: float, tolerance: float
 ) -> float:
     """A step [s] by how fast the state changes and how that bends (after Hairer, Nørsett, Wanner
     1993, II.4). Leaves the evaluation at the present state in S and state.k[0].
@@ -44,14 +45,14 @@ def fitting_step(
     share = max(float(sw.present(T, S)[1:].mean()), 1.0 / n)  # the others are at rest
     first = float(np.sqrt((rate**2).mean() / share))
     h = min(0.01 / max(first, 1e-12 / end), 0.1 * end)
-    now = float(state.clock[sw.TIME])
+    now = float(state.clock[TIME])
     state.trial[:] = state.y + h * state.k[0]
     derivative(T, S, now + h, state.trial, state.rate)
     bend = (state.rate[: 13 * n] - state.k[0][: 13 * n]) / (h * scale)
     second = float(np.sqrt((bend**2).mean() / share))
     derivative(T, S, now, state.y, state.k[0])  # back to where we are
     S.before[:] = S.guard
-    state.counts[sw.EVALUATIONS] += 2
+    state.counts[EVALUATIONS] += 2
     pace = max(first, float(np.sqrt(second)), 1e-3 / end)
     return float(min(end, (0.01 * tolerance) ** 0.125 / pace))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 
@@ -14,12 +14,11 @@ from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.flow import next_through
 from impeto.core.mechanics.mechanism import EventData, FeederData
 from impeto.core.mechanics.names import Mark
-from impeto.core.mechanics.tables import FEED, TALLY_COUNT, TALLY_MASS, TALLY_NOW
+from impeto.core.mechanics.system import System
+from impeto.core.mechanics.tables import FEED, TALLY_COUNT, TALLY_MASS, TALLY_NOW, Tables, Workspace
 from impeto.core.model.events import FEED_ONE
-from impeto.core.solvers import switching as sw
-
-if TYPE_CHECKING:
-    from impeto.core.solvers.run import Run
+from impeto.core.solvers.events import Events
+from impeto.core.solvers.integration import TIME, Integration
 
 RETRY = 0.05  # s, until a copy that waits looks again, at most
 SHARE = 0.05  # of the interval, the same
@@ -27,17 +26,31 @@ OVERDUE = 2.0  # intervals after which a feeder, just switched on, begins anew
 TOUCHING = 1e-6  # m, overlap that leaves a place free
 
 
+class Host(Protocol):
+    """The run that bodies come into and go from."""
+
+    system: System
+    tables: Tables
+    workspace: Workspace
+    state: Integration
+    events: Events
+
+    def renew(self) -> None:
+        """Look which shapes are near each other now."""
+        ...
+
+
 class Flow:
     """Bodies that come and go in one run."""
 
-    def __init__(self, run: Run) -> None:
+    def __init__(self, run: Host) -> None:
         self.run = run
         self.marks: list[Mark] = []
         self.waiting: set[int] = set()  # feeders whose next copy has found its place taken
 
     @property
     def now(self) -> float:
-        return float(self.run.state.clock[sw.TIME])
+        return float(self.run.state.clock[TIME])
 
     def meet(self, switch: int) -> None:
         """A feeder is due, or a body passes the border of an outlet."""
@@ -78,7 +91,7 @@ class Flow:
         S, due = run.workspace, float(run.workspace.memory[switch])
         name = run.system.mechanism.bodies[body].name
         if came:
-            run.happenings.book(run.tables, run.state, before, self._energy())
+            run.events.book(run.tables, run.state, before, self._energy())
             S.tally[row, TALLY_COUNT] += 1.0
             S.tally[row, TALLY_NOW] -= 1.0
             S.tally[row, TALLY_MASS] += run.tables.mass[body]
@@ -176,9 +189,9 @@ class Flow:
         S.inside[:, body] = 0
         before = self._energy()
         self._show(body, False)
-        run.happenings.book(run.tables, run.state, before, self._energy())
+        run.events.book(run.tables, run.state, before, self._energy())
 
     def _energy(self) -> float:
         """J, of what is there now."""
         run = self.run
-        return run.happenings.energy(run.tables, run.workspace, run.state, self.now)
+        return run.events.energy(run.tables, run.workspace, run.state, self.now)

@@ -33,7 +33,8 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
-from impeto.core.solvers.switching import TIME, Integration, note
+from impeto.core.solvers.integration import TIME, Integration
+from impeto.core.solvers.switching import note
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -12,10 +11,8 @@ from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
 from impeto.core.solvers import suspects
-from impeto.core.solvers import switching as sw
-
-if TYPE_CHECKING:
-    from impeto.core.solvers.run import Run
+from impeto.core.solvers.integration import LOGGED, WRITTEN
+from impeto.core.solvers.run import Run
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -24,8 +21,8 @@ MOST_MARKS = 500  # flags of bodies that begin to touch
 
 def run_marks(run: Run) -> tuple[Mark, ...]:
     """Events, what came and went, impacts, sticking and slipping in order of time."""
-    found: list[Mark] = [*run.happenings.marks, *run.flow.marks]
-    for moment, index in run.state.log[: int(run.state.counts[sw.LOGGED])]:
+    found: list[Mark] = [*run.events.marks, *run.flow.marks]
+    for moment, index in run.state.log[: int(run.state.counts[LOGGED])]:
         kind = int(run.tables.switch[int(index), 0])
         owner = suspects.owner_of_switch(run.system, int(index))
         if kind == STOP:
@@ -33,7 +30,7 @@ def run_marks(run: Run) -> tuple[Mark, ...]:
         elif kind == FRICTION:
             found.append(Mark(float(moment), owner, "sticks or slips"))
     if len(run.tables.shape):
-        out, kept = run.outputs, int(run.state.counts[sw.WRITTEN])
+        out, kept = run.outputs, int(run.state.counts[WRITTEN])
         found += touch_marks(run.system, out.time[:kept], out.touch, out.touch_end[:kept])
     return tuple(sorted(found, key=lambda mark: mark.time))
 

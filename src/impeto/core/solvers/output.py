@@ -19,7 +19,7 @@ from impeto.core.mechanics.contact.columns import (
     SLIP,
     SLOTS,
 )
-from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.equations import derivative, normalise, project
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.row_kinds import travel_row
@@ -55,9 +55,14 @@ from impeto.core.mechanics.tables import (
     TOUCH_SLIP,
     TRAVEL,
 )
+from impeto.core.solvers.integration import EVALUATIONS, WRITTEN
+from impeto.core.solvers.runge_kutta import extra_stages, interpolate, set_dense
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+OUTPUTS_IN_STEP = 50  # at most, with contacts
+TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
+MOVED = 1e-3  # of the size or the speeds: by how much projection may change an output
 
 
 class Outputs(Pack):
@@ -177,3 +182,54 @@ def measure_all(T, S, row):
         row[first[M_SIGNAL] + i] = S.signal[i]
     for i in range(S.on.shape[0]):
         row[first[M_ON] + i] = S.on[i]
+
+
+@inlined
+def write_outputs(T, S, M, state, out, t, h, limit, end, size):
+    """Interpolate, project and store every output time within the step."""
+    index = state.counts[WRITTEN]
+    if index >= out.time.shape[0] or (out.time[index] > t + h and t + h < end):
+        return
+    extra_stages(T, S, M, state, t, h)
+    set_dense(state.dense, state, M, h)
+    while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
+        moment = out.time[index]
+        hold_output(T, S, state, moment, (moment - t) / h, limit, size)
+        store(T, S, state.trial, out, index, state.rate, moment)
+        state.counts[EVALUATIONS] += 1
+        index += 1
+    state.counts[WRITTEN] = index
+
+
+@inlined
+def hold_output(T, S, state, moment, share, limit, size):
+    """The state at an instant within the step into state.trial, on the constraints.
+
+    Near a singular pose the last factor may point anywhere: then a fresh one is tried, and where
+    that moves the state by more than a step's errors do, it stays as interpolated.
+    """
+    for attempt in range(3):
+        interpolate(state.trial, state.y, state.dense, share)
+        if attempt == 2:
+            normalise(state.trial, T.mass.shape[0] - 1)
+            return
+        if attempt == 1:
+            derivative(T, S, moment, state.trial, state.rate)
+        gap = project(T, S, moment, state.trial, limit, state.scale[1])
+        interpolate(state.rate, state.y, state.dense, share)
+        if gap <= TORN * size and stays(state, T.mass.shape[0] - 1, size):
+            return
+
+
+@kernel
+def stays(state, n, size):
+    """Whether state.trial is where state.rate is, but for small errors."""
+    for i in range(13 * n):
+        scale = 1.0
+        if i < 7 * n:
+            scale = size if i % 7 < 3 else 1.0
+        else:
+            scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
+        if not abs(state.trial[i] - state.rate[i]) <= MOVED * scale:
+            return False
+    return True

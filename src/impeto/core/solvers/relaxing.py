@@ -12,20 +12,22 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import Cancelled, ModelError
+from impeto.core.errors import Cancelled, ModelError, SolverError
+from impeto.core.mechanics import programs
 from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.programs import CONSTANT, TIME
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Tables
 from impeto.core.model.formula import Number
 from impeto.core.model.units import NUMBER
-from impeto.core.solvers import smooth
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import trust_overlaps
-from impeto.core.solvers.happenings import Happenings
-from impeto.core.solvers.method import Method, method
+from impeto.core.solvers.events import Events
+from impeto.core.solvers.explicit import Explicit
+from impeto.core.solvers.integration import TIME
+from impeto.core.solvers.loop import answered
 from impeto.core.solvers.reduced import standing
 from impeto.core.solvers.run import Plan, Progress, Run
+from impeto.core.solvers.scales import update_scale
 from impeto.core.solvers.start import Start, Touching, consistent_start
 from impeto.core.solvers.statics import Settled, settle, with_bodies, with_speeds
 
@@ -48,14 +50,14 @@ def equilibrium(system: System, progress: Progress | None = None) -> Settled:
     free = np.abs(run.workspace.solution[: 6 * run.system.moving])
     gravity = float(np.linalg.norm(system.tables.gravity))
     scale = max(gravity, float(_sizes(free, system).max(initial=0.0)), 1e-6)
-    coefficients, peak, energy = method(), 1.0, 0.0  # it may rest from the start
-    while float(run.state.clock[sw.TIME]) < LONGEST:
+    stepper, peak, energy = Explicit(run), 1.0, 0.0  # it may rest from the start
+    while float(run.state.clock[TIME]) < LONGEST:
         if energy < PASSED * peak:
             unbalanced = _stop(run, scale) / scale
             if unbalanced <= BALANCED:
                 return _settled(system, start, run, unbalanced)
             peak = 0.0
-        _go_on(run, coefficients)
+        _go_on(run, stepper)
         energy = sw.kinetic_energy(run.tables, run.state.y)
         peak = max(peak, energy)
         if progress and not progress(0.0, 0.0):
@@ -87,25 +89,25 @@ def _standing(system: System, start: Start) -> Run:
     state = with_bodies(made.start, start.state, made.moving)
     state[7 * made.moving : 13 * made.moving] = 0.0
     plan = Plan(LONGEST, TOLERANCE, np.array([0.0, LONGEST]), "smooth", LONGEST, np.zeros)
-    return Run(made, plan, Happenings(made, lambda _values: made, {}), Start(state, 0.0))
+    return Run(made, plan, Events(made, lambda _values: made, {}), Start(state, 0.0))
 
 
 def _timeless(T: Tables) -> Tables:
     """Tables whose formulas have zero for the time."""
     instruction = T.instruction.copy()
-    instruction[instruction[:, 0] == TIME] = CONSTANT, len(T.constant)
+    instruction[instruction[:, 0] == programs.TIME] = programs.CONSTANT, len(T.constant)
     return T.replaced(instruction=instruction, constant=np.append(T.constant, 0.0))
 
 
-def _go_on(run: Run, coefficients: Method) -> None:
+def _go_on(run: Run, stepper: Explicit) -> None:
     """A few steps of the run. Raises ModelError where they cannot be made."""
-    status = run.proceed(coefficients, STEPS, 0)
-    if status not in (smooth.GOING_ON, smooth.DONE):
-        solved = float(run.state.clock[sw.TIME])
+    try:
+        answered(run, stepper, stepper.steps(STEPS))
+    except SolverError as error:
         raise ModelError(
-            f"no static equilibrium was found: {run.failure(status, solved)}",
+            f"no static equilibrium was found: {error}",
             element="run settings", field="settle", remedy="Switch settling off",
-        )  # fmt: skip
+        ) from None  # fmt: skip
 
 
 def _stop(run: Run, scale: float) -> float:
@@ -117,10 +119,10 @@ def _stop(run: Run, scale: float) -> float:
     slow = SLOW * float(np.sqrt(scale * size))
     state.scale[:] = slow, slow / size
     state.pace[:] = slow
-    smooth.update_scale(state, n, size)
+    update_scale(state, n, size)
     state.y[7 * n : 13 * n] = 0.0
     run.restart()
-    now = float(state.clock[sw.TIME])
+    now = float(state.clock[TIME])
     for _ in range(2):  # what has come in fast presses with all of its depth
         trust_overlaps(run.tables, run.workspace, state.y)
         derivative(run.tables, run.workspace, now, state.y, state.k[0])

@@ -10,11 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import (
-    Conflict,
-    NoProgress,
     NotFinite,
-    SolverError,
-    StepTooSmall,
 )
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
@@ -33,17 +29,29 @@ from impeto.core.mechanics.tables import (
     Workspace,
 )
 from impeto.core.model.model import QUICK
-from impeto.core.solvers import method, smooth, suspects
+from impeto.core.solvers import suspects
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import renewed, trust_overlaps, with_memory
-from impeto.core.solvers.crossing import first_crossing, smallest_step
+from impeto.core.solvers.events import Events
 from impeto.core.solvers.first_step import fitting_step, floors
 from impeto.core.solvers.flow import Flow
-from impeto.core.solvers.happenings import Happenings
-from impeto.core.solvers.output import Outputs, store
+from impeto.core.solvers.integration import (
+    CROSSED,
+    EVALUATIONS,
+    INSTANT,
+    LONGEST_TOUCH,
+    LONGEST_TURN,
+    SHORT_STEP,
+    STEP,
+    TIME,
+    WRITTEN,
+    Integration,
+)
+from impeto.core.solvers.output import OUTPUTS_IN_STEP, Outputs, store
 from impeto.core.solvers.projection import project_fresh
-from impeto.core.solvers.quick import Quick
+from impeto.core.solvers.scales import LARGEST_TURN, fastest_turn, update_scale
 from impeto.core.solvers.start import Start, consistent_start
+from impeto.core.solvers.status import Status
 from impeto.core.solvers.timetable import Timetable
 
 Floats = npt.NDArray[np.float64]
@@ -51,7 +59,6 @@ Floats = npt.NDArray[np.float64]
 Progress = Callable[[float, float], bool]
 Allocate = Callable[[tuple[int, ...]], Floats]
 
-CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
 LOGGED = 20_000  # impacts and changes of friction that are marked
 
 
@@ -78,15 +85,14 @@ class Run:
     """One integration from start to end."""
 
     def __init__(
-        self, system: System, plan: Plan, happenings: Happenings, start: Start | None = None
+        self, system: System, plan: Plan, events: Events, start: Start | None = None
     ) -> None:
-        self.system, self.plan, self.happenings = system, plan, happenings
+        self.system, self.plan, self.events = system, plan, events
         self.tables = system.tables
         self.began = time.perf_counter()
         self.quick = plan.integrator == QUICK
-        self.used = QUICK if self.quick else "smooth"
+        self.methods: list[str] = []  # that went on one after the other
         self.was_cancelled = False
-        self.changed_at: float | None = None  # when it went over to the stiff integrator
         self.workspace: Workspace = system.workspace()
         if self.quick:
             self.workspace.quick[:] = AVERAGE, plan.step
@@ -118,10 +124,10 @@ class Run:
     def renew(self) -> None:
         """Look which shapes are near each other now."""
         state = self.state
-        state.clock[sw.LONGEST_TOUCH] = np.inf
+        state.clock[LONGEST_TOUCH] = np.inf
         if not len(self.tables.shape):
             return
-        now = float(state.clock[sw.TIME])
+        now = float(state.clock[TIME])
         self.tables, self.workspace, y = renewed(self.tables, self.workspace, now, state.y)
         if len(y) != len(state.y):
             self.state = state = self._integration(y, state)
@@ -131,24 +137,24 @@ class Run:
             derivative(self.tables, self.workspace, now, state.y, state.k[0])
             if now == 0.0:
                 trust_overlaps(self.tables, self.workspace, state.y)
-        state.clock[sw.LONGEST_TOUCH] = after_step(self.tables, self.workspace, state.y)
+        state.clock[LONGEST_TOUCH] = after_step(self.tables, self.workspace, state.y)
 
     def more_room(self) -> None:
         """For the points of contact of the outputs to come."""
         old = self.outputs.touch
-        size = 2 * len(old) + 4 * smooth.OUTPUTS_IN_STEP * len(self.workspace.patch)
+        size = 2 * len(old) + 4 * OUTPUTS_IN_STEP * len(self.workspace.patch)
         touch = self.plan.allocate((size, TOUCH_WIDTH))
         touch[: len(old)] = old
         self.outputs = self.outputs.replaced(touch=touch)
 
-    def _integration(self, y: Floats, old: sw.Integration | None = None) -> sw.Integration:
+    def _integration(self, y: Floats, old: Integration | None = None) -> Integration:
         """Arrays of an integration from a state; what goes on from `old` is taken over."""
         size, coordinates = len(y), len(self.tables.coordinate)
-        fresh = sw.Integration(
+        made = Integration(
             clock=np.zeros(12),
             counts=np.zeros(11, dtype=np.int64),
             y=y.copy(),
-            fresh=np.zeros(size),
+            y_new=np.zeros(size),
             trial=np.zeros(size),
             scale=np.zeros(2),
             pace=np.zeros(self.system.moving),
@@ -161,12 +167,12 @@ class Run:
             log=np.zeros((LOGGED, 2)) if old is None else old.log,
         )
         if old is None:
-            return fresh
-        return fresh.replaced(
+            return made
+        return made.replaced(
             clock=old.clock, counts=old.counts, scale=old.scale, pace=old.pace,
             turned=old.turned,
             followed=old.followed,
-            floor=np.concatenate([old.floor[: self.shared], fresh.floor[self.shared :]]),
+            floor=np.concatenate([old.floor[: self.shared], made.floor[self.shared :]]),
         )  # fmt: skip
 
     @property
@@ -186,7 +192,7 @@ class Run:
         note_places(T, S)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
-        state.clock[sw.INSTANT] = self.timetable.next
+        state.clock[INSTANT] = self.timetable.next
         derivative(T, S, 0.0, state.y, state.k[0])
         sw.hold_pieces(T, S)
         for row in T.friction:
@@ -199,10 +205,10 @@ class Run:
         place(T, S, 0.0, state.y)
         store(T, S, state.y, self.outputs, 0, state.k[0], 0.0)
         if not np.isfinite(state.k[0]).all():
-            raise NotFinite(time=0.0, suspect=self._bad_rate())
-        state.counts[sw.WRITTEN] = 1
-        fastest_turn = smooth.fastest_turn(T.coordinate, S.rate)
-        state.clock[sw.LONGEST_TURN] = smooth.LARGEST_TURN / fastest_turn
+            bad = int(np.flatnonzero(~np.isfinite(state.k[0]))[0])
+            raise NotFinite(time=0.0, suspect=suspects.of_state(self.system, S, bad))
+        state.counts[WRITTEN] = 1
+        state.clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
         n = self.system.moving
         acceleration = np.abs(S.solution[: 6 * n]).reshape(-1, 6)
         fastest = max(
@@ -211,14 +217,14 @@ class Run:
         )
         floor = 1e-2 * size * max(1.0 / self.plan.end, float(np.sqrt(fastest / size)))
         state.scale[0], state.scale[1] = floor, floor / size
-        smooth.update_scale(state, n, size)
+        update_scale(state, n, size)
         energy = float(T.mass[1:].sum()) * float(state.scale[0]) ** 2
         state.floor[T.extra[X_STOPS] : T.extra[X_STOPS + 1]] = energy
         state.floor[T.extra[X_CONTACTS] : T.extra[X_CONTACTS + 1]] = energy
-        state.clock[sw.SHORT_STEP] = self.plan.end
-        state.clock[sw.STEP] = self._fitting_step()
+        state.clock[SHORT_STEP] = self.plan.end
+        state.clock[STEP] = self.fitting_step()
 
-    def _fitting_step(self) -> float:
+    def fitting_step(self) -> float:
         """A step [s] for the equations as they now are. Also after every change of a switch: one
         that suited free flight would leap over an impact, and an error estimate can be small there
         by chance."""
@@ -227,101 +233,29 @@ class Run:
             self.plan.tolerance,
         )  # fmt: skip
 
-    def go(self, progress: Progress | None) -> str:
-        """Step to the end; return why it stopped early, or ''."""
-        if self.quick:
-            return Quick(self).go(progress)
-        chunk, end = 20, self.plan.end
-        coefficients = method.method()
-        touching = len(self.tables.shape) > 0  # only the smooth integrator follows contacts
-        watch = 1 if self.plan.integrator == "automatic" and not touching else 0
-        stiff = self.plan.integrator == "stiff" and not touching
-        while True:
-            if stiff:
-                return self._go_stiff(progress)
-            began = time.perf_counter()
-            status = self.proceed(coefficients, chunk, watch)
-            spent = max(time.perf_counter() - began, 1e-6)
-            chunk = int(min(max(chunk * CHUNK_TIME / spent, 1), 4 * chunk, 2000))
-            solved = float(self.state.clock[sw.TIME])
-            if status == smooth.DONE:
-                if progress:
-                    progress(1.0, solved)
-                return ""
-            if status == smooth.STIFF:
-                stiff = True
-            elif status != smooth.GOING_ON:
-                return str(self.failure(status, solved))
-            if progress and not progress(solved / end, solved):
-                return cancelled(self, solved)
-
-    def proceed(self, coefficients: method.Method, chunk: int, watch: int) -> int:
-        """So many steps of the smooth integrator, or up to what comes up and is done; a status."""
-        status = self._advance(coefficients, chunk, watch, 0)
-        if status == smooth.CROSSING:
-            status = self._land(coefficients)
-        if status == smooth.EVENT_MET:
-            ends = self.meet(int(self.state.clock[sw.CROSSED]))
-            return smooth.DONE if ends else smooth.GOING_ON
-        if status == smooth.ON_TIME:
-            self.turn_page()
-        elif status == smooth.RENEW:
-            self.renew()
-        elif status == smooth.FULL:
-            self.more_room()
-        else:
-            return status
-        return smooth.GOING_ON
-
-    def _advance(self, coefficients: method.Method, chunk: int, watch: int, landing: int) -> int:
-        plan = self.plan
-        return int(
-            smooth.advance(
-                self.tables, self.workspace, coefficients, self.state, self.outputs, plan.end,
-                plan.tolerance, self.system.size, min(plan.end / 10.0, plan.longest), chunk, watch,
-                landing,
-            )
-        )  # fmt: skip
-
     def turn_page(self) -> None:
         """Set the switches of what changes by the clock, now."""
         T, S, state = self.tables, self.workspace, self.state
-        now = float(state.clock[sw.TIME])
+        now = float(state.clock[TIME])
         self.timetable.turn(now, S.switch)
-        state.clock[sw.INSTANT] = self.timetable.next
+        state.clock[INSTANT] = self.timetable.next
         derivative(T, S, now, state.y, state.k[0])
-        state.counts[sw.EVALUATIONS] += 1
+        state.counts[EVALUATIONS] += 1
         if np.abs(S.speed).max(initial=0.0) > 1e-3 * self.limit:
             sw.jump(T, S, state, self.limit)
         S.before[:] = S.guard
 
-    def _land(self, coefficients: method.Method) -> int:
-        """Step exactly to where the first guard fails within the step just tried, and change."""
-        T, S, state = self.tables, self.workspace, self.state
-        whole = float(state.clock[sw.TRIED])
-        index, share = first_crossing(T, S, coefficients, state, whole)
-        state.clock[sw.CROSSED] = index
-        if share * whole >= smallest_step(self.plan.end):
-            state.clock[sw.STEP] = share * whole
-            status = self._advance(coefficients, 1, 0, 1)
-            if status not in (smooth.GOING_ON, smooth.DONE):
-                return status
-        state.clock[sw.STEP] = whole
-        if not sw.moves_on(state, self.plan.end):
-            return smooth.NO_PROGRESS
-        event = sw.change(T, S, state, index, self.limit)
-        state.clock[sw.STEP] = min(whole, self._fitting_step())
-        if event >= 0:
-            state.clock[sw.CROSSED] = event
-            return smooth.EVENT_MET
-        return smooth.GOING_ON
-
-    def _go_stiff(self, progress: Progress | None) -> str:
-        from impeto.core.solvers.stiff import go_stiff
-
-        self.changed_at = float(self.state.clock[sw.TIME])
-        self.used = "stiff" if self.changed_at == 0.0 else "smooth, then stiff"
-        return go_stiff(self, progress)
+    def change(self, index: int) -> int:
+        """Change a switch whose guard has failed, and what hangs on it; a status."""
+        T, S, clock = self.tables, self.workspace, self.state.clock
+        clock[CROSSED] = index
+        if not sw.moves_on(self.state, self.plan.end):
+            return Status.NO_PROGRESS
+        event = sw.change(T, S, self.state, index, self.limit)
+        if event < 0:
+            return Status.GOING_ON
+        clock[CROSSED] = event
+        return Status.EVENT_MET
 
     def meet(self, switch: int) -> bool:
         """Do what an event, a feeder or an outlet asks for; returns whether the run ends."""
@@ -330,7 +264,7 @@ class Run:
             self.restart()
             return False
         event = int(self.tables.switch[switch, 1])
-        changed, ends = self.happenings.meet(event, self.tables, self.workspace, self.state)
+        changed, ends = self.events.meet(event, self.tables, self.workspace, self.state)
         if changed is not None:
             self._take_over(changed)
         self.flow.ask(self.system.mechanism.events[event])
@@ -341,55 +275,24 @@ class Run:
     def _take_over(self, changed: System) -> None:
         """Go on with the values of another system of the same layout."""
         self.tables = changed.tables.replaced(extra=self.tables.extra)
-        now = float(self.state.clock[sw.TIME])
+        now = float(self.state.clock[TIME])
         self.timetable = Timetable(changed.timing, now, self.plan.end)
         self.timetable.begin(self.workspace.switch)
-        self.state.clock[sw.INSTANT] = self.timetable.next
+        self.state.clock[INSTANT] = self.timetable.next
 
     def restart(self) -> None:
         """Velocities onto the constraints that now hold, switches to their states."""
         T, S, state = self.tables, self.workspace, self.state
-        now = float(state.clock[sw.TIME])
-        before = self.happenings.energy(T, S, state, now)
+        now = float(state.clock[TIME])
+        before = self.events.energy(T, S, state, now)
         project_fresh(T, S, now, state.y, self.limit, 6)
         sw.settle(T, S, state, self.limit)
-        after = self.happenings.energy(T, S, state, now)
-        self.happenings.book(T, state, before, after)
-        state.clock[sw.STEP] = self._fitting_step()
+        after = self.events.energy(T, S, state, now)
+        self.events.book(T, state, before, after)
+        state.clock[STEP] = self.fitting_step()
         if not self.quick:
-            state.clock[sw.LONGEST_TOUCH] = after_step(T, S, state.y)
-
-    def failure(self, status: int, solved: float) -> SolverError:
-        suspect = self._suspect()
-        if status == smooth.TOO_SMALL:
-            step = float(self.state.clock[sw.STEP])
-            return StepTooSmall(time=solved, step=step, suspect=suspect)
-        if status == smooth.NO_PROGRESS:
-            switch = int(self.state.clock[sw.CROSSED])
-            owner = suspects.owner_of_switch(self.system, switch) or suspect
-            return NoProgress(time=solved, suspect=owner)
-        if status == smooth.CONFLICT:
-            what, who = suspects.conflict(self.system, self.workspace)
-            return Conflict(time=solved, what=what, suspect=who or suspect)
-        return NotFinite(time=solved, suspect=suspect)
-
-    def _suspect(self) -> str:
-        index, n = int(self.state.clock[sw.SUSPECT]), self.system.moving
-        body = index // 7 if index < 7 * n else (index - 7 * n) // 6
-        return suspects.near_body(self.system, self.workspace, min(body, n - 1) + 1)
-
-    def _bad_rate(self) -> str:
-        n = self.system.moving
-        bad = np.flatnonzero(~np.isfinite(self.state.k[0][: 13 * n]))
-        self.state.clock[sw.SUSPECT] = bad[0] if len(bad) else 0
-        return self._suspect()
+            state.clock[LONGEST_TOUCH] = after_step(T, S, state.y)
 
     @property
     def wall_seconds(self) -> float:
         return time.perf_counter() - self.began
-
-
-def cancelled(run: Run, solved: float) -> str:
-    """Note that the user stopped a run, and say so."""
-    run.was_cancelled = True
-    return f"Cancelled at {solved:.4g} s; what was solved until then is kept."

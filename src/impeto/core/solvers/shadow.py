@@ -9,8 +9,9 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.equations import move
 from impeto.core.mechanics.system import System
-from impeto.core.solvers import switching as sw
-from impeto.core.solvers.happenings import Happenings
+from impeto.core.solvers.events import Events
+from impeto.core.solvers.integration import WRITTEN
+from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.run import Plan, Progress, Run
 from impeto.core.solvers.start import Start
@@ -26,7 +27,7 @@ MOST_WORK = 1.5e7  # evaluations times numbers in a state: about half a second
 
 
 def growth(
-    system: System, happenings: Happenings, plan: Plan, start: Start,
+    system: System, events: Events, plan: Plan, start: Start,
     recorded: tuple[Floats, Floats], work: int, progress: Progress | None,
 ) -> float:  # fmt: skip
     """By which factor a small change of the start has grown, at most; 0 where that was not found
@@ -53,10 +54,10 @@ def growth(
     looked = np.unique(np.linspace(0, len(time) - 1, COMPARED).astype(np.int64))
     instants = np.asarray(time[looked])
     shadow = Run(system, replace(plan, times=instants, allocate=np.zeros),
-                 happenings, Start(moved, 0.0, turned=start.turned))  # fmt: skip
-    if shadow.go(progress and (lambda _share, solved: progress(1.0, solved))):
+                 events, Start(moved, 0.0, turned=start.turned))  # fmt: skip
+    if integrate(shadow, progress and (lambda _share, solved: progress(1.0, solved))):
         return 0.0
-    reached = int(shadow.state.counts[sw.WRITTEN])  # an event may end it a little earlier
+    reached = int(shadow.state.counts[WRITTEN])  # an event may end it a little earlier
     looked, instants = looked[:reached], instants[:reached]
     later = _apart(system, np.asarray(state[looked]), shadow.outputs.state[:reached])
     far = np.flatnonzero(later > FAR)

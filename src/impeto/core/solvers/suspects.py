@@ -27,6 +27,13 @@ def near_body(system: System, S: Workspace, body: int) -> str:
     return f"{best} on {name}" if best and np.isfinite(strongest) else name
 
 
+def of_state(system: System, S: Workspace, index: int) -> str:
+    """What is suspected where a state of the bodies goes wrong."""
+    n = system.moving
+    body = index // 7 if index < 7 * n else (index - 7 * n) // 6
+    return near_body(system, S, min(body, n - 1) + 1)
+
+
 def owner_of_switch(system: System, index: int) -> str:
     """Name of the element that a switch belongs to, or ''."""
     kind, row = system.tables.switch[index, :2]

@@ -1,4 +1,4 @@
-"""The smooth integrator: index-1 equations with an explicit method of order 8 and projection after
+"""The explicit method: index-1 equations with an explicit method of order 8 and projection after
 every step.
 
 Where contacts keep steps shorter than errors would, a method of order 5 does for half the
@@ -7,26 +7,21 @@ evaluations.
 
 from __future__ import annotations
 
+import time
+from typing import ClassVar
+
 import numpy as np
+import numpy.typing as npt
 
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.travel import set_reach
-from impeto.core.mechanics.equations import derivative, largest, normalise, project
+from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.flow import note_places
 from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
-from impeto.core.solvers.method import (
-    SHORT_STAGES,
-    STAGES,
-    combine,
-    error_norm,
-    interpolate,
-    set_dense,
-    stages,
-)
-from impeto.core.solvers.output import store
-from impeto.core.solvers.switching import (
+from impeto.core.solvers.event_location import first_crossing, smallest_step
+from impeto.core.solvers.integration import (
     ACCEPTED,
+    CROSSED,
     EASY_STEPS,
     ERROR,
     EVALUATIONS,
@@ -44,20 +39,111 @@ from impeto.core.solvers.switching import (
     WORST_GAP,
     WRITTEN,
 )
+from impeto.core.solvers.output import OUTPUTS_IN_STEP, TORN, write_outputs
+from impeto.core.solvers.run import Run
+from impeto.core.solvers.runge_kutta import (
+    SHORT_STAGES,
+    STAGES,
+    combine,
+    error_norm,
+    extra_stages,
+    interpolate,
+    method,
+    set_dense,
+    stages,
+)
+from impeto.core.solvers.scales import LARGEST_TURN, fastest_turn, update_scale
+from impeto.core.solvers.status import (
+    CONFLICT,
+    CROSSING,
+    DONE,
+    FULL,
+    GOING_ON,
+    NO_PROGRESS,
+    NOT_FINITE,
+    ON_TIME,
+    RENEW,
+    STIFF,
+    TOO_SMALL,
+)
 
-OUTPUTS_IN_STEP = 50  # at most, with contacts
-(
-    DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING, RENEW,
-    FULL, ON_TIME,
-) = range(12)  # fmt: skip
-TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
+Floats = npt.NDArray[np.float64]
+CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
+FIRST_CHUNK, MOST_CHUNK = 20, 2000  # steps in a chunk
 STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
 WORTH = 0.55  # of the step of order 8: from where one of order 5 goes further for what it costs
 SOON = 6.0  # steps within which a contact is to be made or has just been
 FAILED, MOST_ROUGH = 5, 15  # accepted steps that weigh up one that failed; that are remembered
 REGROWN = 1.05  # of the step of the method that is not in use
-MOVED = 1e-3  # of the size or the speeds: by how much projection may change an output
-LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
+
+
+class Explicit:
+    """Steps of the explicit method; see stepper.Stepper."""
+
+    title: ClassVar[str] = "smooth"
+
+    def __init__(self, run: Run, watch: bool = False) -> None:
+        """watch : whether to answer STIFF where stability limits the steps"""
+        self.run, self.watch = run, int(watch)
+        self.method = method()
+        self.chunk = FIRST_CHUNK
+
+    def advance(self) -> int:
+        """So many steps as take about CHUNK_TIME of wall time."""
+        began = time.perf_counter()
+        status = self.steps(self.chunk)
+        spent = max(time.perf_counter() - began, 1e-6)
+        most = min(4 * self.chunk, MOST_CHUNK)
+        self.chunk = int(min(max(self.chunk * CHUNK_TIME / spent, 1), most))
+        return status
+
+    def restart(self) -> None:
+        """Nothing is kept from step to step but the state."""
+
+    resume = restart
+
+    def steps(self, count: int) -> int:
+        """So many steps, or up to what comes up; switches that change are changed."""
+        status = self._step(count, self.watch, 0)
+        return self._land() if status == CROSSING else status
+
+    def _step(self, count: int, watch: int, landing: int) -> int:
+        run, plan = self.run, self.run.plan
+        return int(
+            advance(
+                run.tables, run.workspace, self.method, run.state, run.outputs, plan.end,
+                plan.tolerance, run.system.size, min(plan.end / 10.0, plan.longest), count, watch,
+                landing,
+            )
+        )  # fmt: skip
+
+    def _land(self) -> int:
+        """Step exactly to where the first guard fails within the step just tried, and change."""
+        run = self.run
+        T, S, state = run.tables, run.workspace, run.state
+        whole, t = float(state.clock[TRIED]), float(state.clock[TIME])
+        extra_stages(T, S, self.method, state, t, whole)
+        set_dense(state.dense, state, self.method, whole)
+        derivative(T, S, t + whole, state.y_new, state.rate)
+
+        def guards(share: float) -> Floats:
+            interpolate(state.trial, state.y, state.dense, share)
+            derivative(T, S, t + share * whole, state.trial, state.rate)
+            state.counts[EVALUATIONS] += 1
+            return np.asarray(S.guard)
+
+        index, share = first_crossing(guards, S.before, S.guard.copy())
+        state.clock[CROSSED] = index
+        if share * whole >= smallest_step(run.plan.end):
+            state.clock[STEP] = share * whole
+            status = self._step(1, 0, 1)
+            if status not in (GOING_ON, DONE):
+                return status
+        state.clock[STEP] = whole
+        status = run.change(index)
+        if status != NO_PROGRESS:
+            state.clock[STEP] = min(whole, run.fitting_step())
+        return status
 
 
 @kernel
@@ -109,7 +195,7 @@ def advance(
             count[REJECTED] += 1
             if not np.isfinite(error) and h < 1e-10:
                 return NOT_FINITE
-            shrink(clock, h, error, short)
+            shorten_steps(clock, h, error, short)
             count[ROUGH] = min(count[ROUGH] + FAILED, MOST_ROUGH)
             continue
         if landing == 0 and failed(S.guard):
@@ -119,12 +205,12 @@ def advance(
             clock[TRIED] = h
             return CROSSING
         stiff = watch != 0 and not short and stiffness(state, h, n) > STABLE
-        take_over(T, S, M, state, out, t, h, limit, end, size, short)
+        accept(T, S, M, state, out, t, h, limit, end, size, short)
         clock[TIME] = goal if h == left else t + h
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
         planned = clock[STEP]
-        grow(clock, h, error, short)
+        lengthen_steps(clock, h, error, short)
         if h == left and not short:  # cut by the clock, not by what it costs in accuracy
             clock[STEP] = max(clock[STEP], min(planned, 0.9 * h * max(error, 1e-12) ** -0.125))
         count[ROUGH] = max(count[ROUGH] - 1, 0)
@@ -144,15 +230,15 @@ def advance(
 
 @inlined
 def try_long(T, S, M, state, t, h, tolerance, size, limit, landing):
-    """A step of order 8 into state.fresh; its error over the tolerance, and the gap [m] that is
+    """A step of order 8 into state.y_new; its error over the tolerance, and the gap [m] that is
     left of the constraints, infinite where they contradict."""
     stages(T, S, M.a, M.c, state, t, h, 1, STAGES)
-    combine(state.fresh, state.y, state.k, M.b, h, STAGES)
+    combine(state.y_new, state.y, state.k, M.b, h, STAGES)
     error, gap = error_norm(T, S, M.e5, M.e3, state, h, tolerance, size), 0.0
     if error <= 1.0 or landing != 0:
         gap = hold(T, S, state, t + h, size, limit)
         if gap < np.inf:
-            derivative(T, S, t + h, state.fresh, state.k[STAGES])
+            derivative(T, S, t + h, state.y_new, state.k[STAGES])
     return error, gap
 
 
@@ -160,25 +246,25 @@ def try_long(T, S, M, state, t, h, tolerance, size, limit, landing):
 def try_short(T, S, M, state, t, h, tolerance, size, limit):
     """The same of order 5, whose error is known only with the rate at its end."""
     stages(T, S, M.short_a, M.short_c, state, t, h, 1, SHORT_STAGES)
-    combine(state.fresh, state.y, state.k, M.short_b, h, SHORT_STAGES)
+    combine(state.y_new, state.y, state.k, M.short_b, h, SHORT_STAGES)
     gap = hold(T, S, state, t + h, size, limit)
     if gap == np.inf:
         return np.inf, gap
-    derivative(T, S, t + h, state.fresh, state.k[SHORT_STAGES])
+    derivative(T, S, t + h, state.y_new, state.k[SHORT_STAGES])
     return error_norm(T, S, M.short_e, M.none, state, h, tolerance, size), gap
 
 
 @kernel
 def hold(T, S, state, t, size, limit):
-    """Bring state.fresh onto the constraints; the gap [m] left, infinite where they contradict."""
-    gap = project(T, S, t, state.fresh, limit, state.scale[1])
+    """Bring state.y_new onto the constraints; the gap [m] left, infinite where they contradict."""
+    gap = project(T, S, t, state.y_new, limit, state.scale[1])
     holds = gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0]
     return gap if holds else np.inf
 
 
 @inlined
-def take_over(T, S, M, state, out, t, h, limit, end, size, short):
-    """Let state.fresh be where the run goes on from; outputs within the step are written."""
+def accept(T, S, M, state, out, t, h, limit, end, size, short):
+    """Let state.y_new be where the run goes on from; outputs within the step are written."""
     clock, last = state.clock, SHORT_STAGES if short else STAGES
     copy(S.guard, S.before)
     note_places(T, S)
@@ -191,17 +277,17 @@ def take_over(T, S, M, state, out, t, h, limit, end, size, short):
         write_outputs(T, S, M, state, out, t, h, limit, end, size)
     if T.shape.shape[0] > 0:
         if state.counts[WRITTEN] > written:
-            derivative(T, S, t + h, state.fresh, state.rate)
+            derivative(T, S, t + h, state.y_new, state.rate)
         S.near_count[3] = 0
-        clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
+        clock[LONGEST_TOUCH] = after_step(T, S, state.y_new)
         if S.near_count[3] != 0:  # places of contact of which nothing is known yet
-            derivative(T, S, t + h, state.fresh, state.k[last])
-            clock[LONGEST_TOUCH] = after_step(T, S, state.fresh)
+            derivative(T, S, t + h, state.y_new, state.k[last])
+            clock[LONGEST_TOUCH] = after_step(T, S, state.y_new)
         set_reach(T, S, h)
     copy(state.turned, S.turned)  # only now: outputs count revolutions from the start
     for p in range(S.along.shape[0]):
         S.along[p] = state.followed[p]
-    copy(state.fresh, state.y)
+    copy(state.y_new, state.y)
     copy(state.k[last], state.k[0])
 
 
@@ -219,7 +305,7 @@ def is_worth(T, out, clock, count, most, end):
 
 
 @kernel
-def shrink(clock, h, error, short):
+def shorten_steps(clock, h, error, short):
     """Steps after one that was not accurate enough; where the other method asks for more it is
     likely to fail as well."""
     power = 0.2 if short else 0.125
@@ -231,7 +317,7 @@ def shrink(clock, h, error, short):
 
 
 @kernel
-def grow(clock, h, error, short):
+def lengthen_steps(clock, h, error, short):
     """Steps after an accepted one; the other method is tried again after a while."""
     if short:
         more = h * min(1.2, 0.85 * max(error, 1e-12) ** -0.2)
@@ -266,89 +352,12 @@ def failed(guard):
 
 
 @kernel
-def fastest_turn(coordinate, rate):
-    """Largest rate [rad/s] among the turning coordinates."""
-    fastest = 1e-300
-    for c in range(coordinate.shape[0]):
-        kind = coordinate[c, 1]
-        if kind != SLIDE and kind != MESH and kind != RACK and kind != TRAVEL:
-            fastest = max(fastest, abs(rate[c]))
-    return fastest
-
-
-@kernel
 def stiffness(state, h, n):
     """h·|dominant eigenvalue| from the last two stages (Hairer and Wanner 1996, IV.2)."""
     top, bottom = 0.0, 0.0
     for i in range(13 * n):
         a = state.k[STAGES, i] - state.k[STAGES - 1, i]
-        b = state.fresh[i] - state.trial[i]
+        b = state.y_new[i] - state.trial[i]
         top += a * a
         bottom += b * b
     return h * np.sqrt(top / bottom) if bottom > 0.0 else 0.0
-
-
-@kernel
-def update_scale(state, n, size):
-    """Largest speed and spin so far: what velocity errors are relative to."""
-    speed, spin = state.scale[0], state.scale[1]
-    for body in range(n):
-        u, own = 7 * n + 6 * body, state.pace[body]
-        for k in range(3):
-            own = max(own, abs(state.y[u + k]), size * abs(state.y[u + 3 + k]))
-        state.pace[body] = own
-        speed = max(speed, own)
-    state.scale[0] = speed
-    state.scale[1] = max(spin, speed / size)
-
-
-@inlined
-def write_outputs(T, S, M, state, out, t, h, limit, end, size):
-    """Interpolate, project and store every output time within the step."""
-    index = state.counts[WRITTEN]
-    if index >= out.time.shape[0] or (out.time[index] > t + h and t + h < end):
-        return
-    stages(T, S, M.a, M.c, state, t, h, 13, 16)
-    state.counts[EVALUATIONS] += 3
-    set_dense(state.dense, state, M, h)
-    while index < out.time.shape[0] and (out.time[index] <= t + h or t + h >= end):
-        moment = out.time[index]
-        hold_output(T, S, state, moment, (moment - t) / h, limit, size)
-        store(T, S, state.trial, out, index, state.rate, moment)
-        state.counts[EVALUATIONS] += 1
-        index += 1
-    state.counts[WRITTEN] = index
-
-
-@inlined
-def hold_output(T, S, state, moment, share, limit, size):
-    """The state at an instant within the step into state.trial, on the constraints.
-
-    Near a singular pose the last factor may point anywhere: then a fresh one is tried, and where
-    that moves the state by more than a step's errors do, it stays as interpolated.
-    """
-    for attempt in range(3):
-        interpolate(state.trial, state.y, state.dense, share)
-        if attempt == 2:
-            normalise(state.trial, T.mass.shape[0] - 1)
-            return
-        if attempt == 1:
-            derivative(T, S, moment, state.trial, state.rate)
-        gap = project(T, S, moment, state.trial, limit, state.scale[1])
-        interpolate(state.rate, state.y, state.dense, share)
-        if gap <= TORN * size and stays(state, T.mass.shape[0] - 1, size):
-            return
-
-
-@kernel
-def stays(state, n, size):
-    """Whether state.trial is where state.rate is, but for small errors."""
-    for i in range(13 * n):
-        scale = 1.0
-        if i < 7 * n:
-            scale = size if i % 7 < 3 else 1.0
-        else:
-            scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
-        if not abs(state.trial[i] - state.rate[i]) <= MOVED * scale:
-            return False
-    return True

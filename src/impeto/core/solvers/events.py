@@ -14,7 +14,8 @@ from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import HOLD, MOTOR_STATES, X_EVENTS, X_MOTORS, Tables, Workspace
 from impeto.core.model.events import END_RUN, FEED_ONE, MARK, SET_PARAMETER, SWITCH_OFF
 from impeto.core.model.events import LOCK as LOCKS
-from impeto.core.solvers.switching import TIME, Integration, kinetic_energy, present
+from impeto.core.solvers.integration import TIME, Integration
+from impeto.core.solvers.switching import kinetic_energy, present
 
 Floats = npt.NDArray[np.float64]
 # What shapes bodies and joints: it cannot change during a run.
@@ -24,7 +25,7 @@ FIXED = (
 )  # fmt: skip
 
 
-class Happenings:
+class Events:
     """The events of a mechanism while it runs.
 
     changed : gives the system with parameters set, by name

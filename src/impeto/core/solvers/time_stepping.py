@@ -7,8 +7,7 @@ the step in which they happen.
 
 from __future__ import annotations
 
-import time
-from typing import TYPE_CHECKING
+from typing import ClassVar
 
 import numpy as np
 import numpy.typing as npt
@@ -29,30 +28,57 @@ from impeto.core.mechanics.tables import (
     X_EFFORTS,
     X_MOTIONS,
 )
-from impeto.core.solvers import smooth
+from impeto.core.model.model import QUICK
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.implicit_forces import ImplicitForces
-from impeto.core.solvers.output import store
-
-if TYPE_CHECKING:
-    from impeto.core.solvers.run import Progress, Run
+from impeto.core.solvers.integration import (
+    ACCEPTED,
+    EVALUATIONS,
+    SUSPECT,
+    TIME,
+    WORST_GAP,
+    WRITTEN,
+)
+from impeto.core.solvers.output import TORN, store
+from impeto.core.solvers.run import Run
+from impeto.core.solvers.scales import update_scale
+from impeto.core.solvers.status import CONFLICT, DONE, GOING_ON, NOT_FINITE, ON_TIME
 
 Floats = npt.NDArray[np.float64]
-LOOK = 0.05  # s of wall time between two reports of progress
 
 
-class Quick:
-    """The steps of a run in quick mode."""
+class TimeStepping:
+    """Steps of quick mode; see stepper.Stepper."""
+
+    title: ClassVar[str] = QUICK
 
     def __init__(self, run: Run) -> None:
         self.run = run
-        self.h = run.plan.step
         self.gravity = float(np.linalg.norm(run.tables.gravity))
         self.new = np.zeros(6 * run.system.moving)
         self.known = False  # whether an output has evaluated contact at the present state
         self.implicit = ImplicitForces(run.tables)
+        self.output = self.part = 0  # the output that was reached last, steps since
+        self._plan_steps()
         self.sweeps = self._new_sweeps()
         self._make_room()
+
+    def restart(self) -> None:
+        """Evaluate contact anew."""
+        self.known = False
+        self._make_room()
+
+    def resume(self) -> None:
+        """Nothing else is kept from step to step."""
+
+    def _plan_steps(self) -> None:
+        """Equal steps to the next output, none longer than planned."""
+        times = self.run.plan.times
+        if self.output + 1 < len(times):
+            self.begin, self.goal = (float(t) for t in times[self.output : self.output + 2])
+            way = self.goal - self.begin
+            self.parts = max(1, int(np.ceil(way / self.run.plan.step - 1e-9)))
+            self.part, self.h = 0, way / self.parts
 
     def _new_sweeps(self) -> Sweeps:
         run, forces = self.run, self.implicit
@@ -65,87 +91,64 @@ class Quick:
         if len(S.patch) > len(self.sweeps.joined):
             self.sweeps = self._new_sweeps()
 
-    def go(self, progress: Progress | None) -> str:
-        """Step to the end; return why it stopped early, or ''."""
-        from impeto.core.solvers.run import cancelled
-
-        run, end = self.run, self.run.plan.end
-        looked = time.perf_counter()
-        for index in range(1, len(run.plan.times)):
-            begin, next_one = (float(time) for time in run.plan.times[index - 1 : index + 1])
-            count = max(1, int(np.ceil((next_one - begin) / run.plan.step - 1e-9)))
-            self.h = (next_one - begin) / count
-            for part in range(1, count + 1):
-                status = self.steps(next_one if part == count else begin + part * self.h)
-                if status == smooth.DONE:
-                    return ""
-                if status != smooth.GOING_ON:
-                    return str(run.failure(status, float(run.state.clock[sw.TIME])))
-            self.write(index)
-            if progress and time.perf_counter() - looked > LOOK:
-                looked = time.perf_counter()
-                solved = float(run.state.clock[sw.TIME])
-                if not progress(solved / end, solved):
-                    return cancelled(run, solved)
-        if progress:
-            progress(1.0, end)
-        return ""
-
-    def steps(self, until: float) -> int:
-        """A step, or as many as signals ask for that change by the clock before that; a status."""
+    def advance(self) -> int:
+        """A step, shorter where the clock changes something before its end."""
         run = self.run
-        while float(run.state.clock[sw.TIME]) < until:
-            instant = run.timetable.next
-            if instant <= float(run.state.clock[sw.TIME]):
-                run.turn_page()
-                continue
+        now, instant = float(run.state.clock[TIME]), run.timetable.next
+        if self.output + 1 == len(run.plan.times):
+            return DONE
+        if instant <= now:
+            return ON_TIME
+        last = self.part + 1 == self.parts
+        until = self.goal if last else self.begin + (self.part + 1) * self.h
+        if now < until:
             status = self.step(min(until, instant))
-            if status == smooth.EVENT_MET:
-                self.known = False
-                if run.meet(int(run.state.clock[sw.CROSSED])):
-                    return smooth.DONE
-                self._make_room()
-            elif status != smooth.GOING_ON:
+            if status != GOING_ON or instant < until:
                 return status
-        return smooth.GOING_ON
+        self.part += 1
+        if last:
+            self.output += 1
+            self.write(self.output)
+            self._plan_steps()
+        return GOING_ON
 
     def step(self, until: float) -> int:
-        """The switches that have changed, then one step; a status of smooth.advance."""
+        """The switches that have changed, then one step."""
         run = self.run
         status = self._begin()
-        if status != smooth.GOING_ON:
+        if status != GOING_ON:
             return status
         T, S, state, n = run.tables, run.workspace, run.state, run.system.moving
-        y, now = state.y, float(state.clock[sw.TIME])
+        y, now = state.y, float(state.clock[TIME])
         S.quick[1] = h = until - now
         self._take_implicit(h)
         contact_impulses(T, S, state, self.sweeps, h, self.new)
-        state.fresh[:] = y
+        state.y_new[:] = y
         self.implicit.hold_stops(T, S, state, self.new)
         if len(T.row):
             self._book_powers(now)
         self.implicit.book(T, S, y, self.new, state.rate, h)
         efforts, before = self._driven(), S.rate.copy()
         shared = slice(13 * n, 13 * n + int(T.extra[X_BRISTLES]))
-        state.fresh[shared] += h * state.rate[shared]
-        state.fresh[7 * n : 13 * n] = self.new
-        move(state.fresh, h * state.fresh[7 * n : 13 * n], n)
-        finite = np.isfinite(state.fresh[: 13 * n])
+        state.y_new[shared] += h * state.rate[shared]
+        state.y_new[7 * n : 13 * n] = self.new
+        move(state.y_new, h * state.y_new[7 * n : 13 * n], n)
+        finite = np.isfinite(state.y_new[: 13 * n])
         if not finite.all():
-            state.clock[sw.SUSPECT] = np.flatnonzero(~finite)[0]
-            return smooth.NOT_FINITE
+            state.clock[SUSPECT] = np.flatnonzero(~finite)[0]
+            return NOT_FINITE
         gap = self._hold_together(until)
         if not np.isfinite(gap):
-            return smooth.CONFLICT
+            return CONFLICT
         self._book_change(efforts, before, h)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
-        y[:] = state.fresh
-        state.clock[sw.TIME] = until
-        state.clock[sw.WORST_GAP] = max(float(state.clock[sw.WORST_GAP]), gap)
-        state.counts[sw.ACCEPTED] += 1
-        smooth.update_scale(state, n, run.system.size)
-        return smooth.GOING_ON
+        y[:] = state.y_new
+        state.clock[TIME] = until
+        state.clock[WORST_GAP] = max(float(state.clock[WORST_GAP]), gap)
+        state.counts[ACCEPTED] += 1
+        update_scale(state, n, run.system.size)
+        return GOING_ON
 
     def _take_implicit(self, h: float) -> None:
         """Efforts as they are at the end of the step, into the accelerations and the sweeps."""
@@ -175,14 +178,14 @@ class Quick:
         run = self.run
         T, S, state = run.tables, run.workspace, run.state
         if len(T.row):  # reactions at the new pose: those before would change the energy
-            place(T, S, until, state.fresh)
+            place(T, S, until, state.y_new)
             factor_now(T, S)
         for _ in range(4):
-            gap = project(T, S, until, state.fresh, run.limit, float(state.scale[1]))
+            gap = project(T, S, until, state.y_new, run.limit, float(state.scale[1]))
             off = largest(S.speed)
-            if gap <= smooth.TORN * run.system.size and off <= smooth.TORN * state.scale[0]:
+            if gap <= TORN * run.system.size and off <= TORN * state.scale[0]:
                 return gap
-            derivative(T, S, until, state.fresh, state.rate)
+            derivative(T, S, until, state.y_new, state.rate)
         return np.inf
 
     def _begin(self) -> int:
@@ -190,13 +193,13 @@ class Quick:
         run = self.run
         for _ in range(2):
             T, S, state = run.tables, run.workspace, run.state
-            now = float(state.clock[sw.TIME])
+            now = float(state.clock[TIME])
             S.quick[0] = KNOWN_PLACES if self.known else GEOMETRY
             self.known = False
             self._look_ahead()
             derivative(T, S, now, state.y, state.rate)
             S.quick[0] = AVERAGE
-            state.counts[sw.EVALUATIONS] += 1
+            state.counts[EVALUATIONS] += 1
             if len(T.shape):
                 S.near_count[3] = 0
                 after_step(T, S, state.y)
@@ -212,16 +215,10 @@ class Quick:
         if not len(failing):
             S.before[:] = S.guard
             note_places(T, S)
-            return smooth.GOING_ON
+            return GOING_ON
         first = int(failing[np.argmin(S.guard[failing])])
-        state.clock[sw.CROSSED] = first
-        if not sw.moves_on(state, run.plan.end):
-            return smooth.NO_PROGRESS
-        event = sw.change(T, S, state, first, run.limit)
-        if event >= 0:
-            state.clock[sw.CROSSED] = event
-            return smooth.EVENT_MET
-        return self._begin()
+        status = run.change(first)
+        return self._begin() if status == GOING_ON else status
 
     def _look_ahead(self) -> None:
         run = self.run
@@ -245,7 +242,7 @@ class Quick:
     def _book_change(self, efforts: Floats, before: Floats, h: float) -> None:
         """Work counts the mean of the speeds (C,) before and after the step, as kinetic energy
         does: the step took those before it."""
-        T, S, y = self.run.tables, self.run.workspace, self.run.state.fresh
+        T, S, y = self.run.tables, self.run.workspace, self.run.state.y_new
         coordinates = np.concatenate([T.effort[:, 0], T.motion[:, 0]])
         change = 0.5 * h * efforts * (S.rate - before)[coordinates]
         first = 13 * self.run.system.moving
@@ -266,4 +263,4 @@ class Quick:
             run.tables, run.workspace, run.state.y, run.outputs, index, run.state.rate,
             float(run.plan.times[index]),
         )  # fmt: skip
-        run.state.counts[sw.WRITTEN] = index + 1
+        run.state.counts[WRITTEN] = index + 1

@@ -18,7 +18,7 @@ from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import is_away
 from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.tables import X_BRISTLES
-from impeto.core.solvers.switching import SUSPECT
+from impeto.core.solvers.integration import EVALUATIONS, SUSPECT
 
 Floats = npt.NDArray[np.float64]
 STAGES, SHORT_STAGES = 12, 6
@@ -73,6 +73,13 @@ def stages(T, S, a, c, state, t, h, first, last):
         combine(state.trial, state.y, state.k, a[s], h, s)
         derivative(T, S, t + c[s] * h, state.trial, state.k[s])
     S.near_margin[BEYOND] = 0.0
+
+
+@inlined
+def extra_stages(T, S, M, state, t, h):
+    """The three stages that the dense output needs beside those of the step."""
+    stages(T, S, M.a, M.c, state, t, h, STAGES + 1, STAGES + 4)
+    state.counts[EVALUATIONS] += 3
 
 
 @kernel
@@ -155,7 +162,7 @@ def set_dense(dense, state, M, h):
     """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
     k = state.k
     for i in range(state.y.shape[0]):
-        change = state.fresh[i] - state.y[i]
+        change = state.y_new[i] - state.y[i]
         dense[0, i] = change
         dense[1, i] = h * k[0, i] - change
         dense[2, i] = 2.0 * change - h * (k[STAGES, i] + k[0, i])

@@ -1,0 +1,40 @@
+"""What steps are held against: speeds of the bodies so far, and how far something may turn."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
+from impeto.core.solvers.integration import Integration
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
+
+
+@kernel
+def fastest_turn(coordinate: Ints, rate: Floats) -> float:
+    """Largest rate [rad/s] among the turning coordinates."""
+    fastest = 1e-300
+    for c in range(coordinate.shape[0]):
+        kind = coordinate[c, 1]
+        if kind != SLIDE and kind != MESH and kind != RACK and kind != TRAVEL:
+            fastest = max(fastest, abs(rate[c]))
+    return fastest
+
+
+@kernel
+def update_scale(state: Integration, n: int, size: float) -> None:
+    """Largest speed and spin so far: what velocity errors are relative to."""
+    speed, spin = state.scale[0], state.scale[1]
+    for body in range(n):
+        u, own = 7 * n + 6 * body, state.pace[body]
+        for k in range(3):
+            own = max(own, abs(state.y[u + k]), size * abs(state.y[u + 3 + k]))
+        state.pace[body] = own
+        speed = max(speed, own)
+    state.scale[0] = speed
+    state.scale[1] = max(spin, speed / size)
