@@ -11,6 +11,7 @@ from impeto.core.errors import ModelError
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.resolve import resolve
+from impeto.core.mechanics.state import all_bodies
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import TOUCH_WIDTH
 from impeto.core.model.formula import Apply, Node, Number
@@ -94,7 +95,7 @@ def _about(model: Model, case: str, settled: bool | None) -> tuple[Reduced, str]
         note = f"{note} Contacts are left out of the linear view.".strip()
     calm = at_rest(system, start.state)
     state = calm.start.copy()
-    state[: 13 * system.moving] = start.state[: 13 * system.moving]
+    state[all_bodies(system.moving)] = start.state[all_bodies(system.moving)]
     return Reduced(calm, state, turns_in(calm, system, start)), note
 
 

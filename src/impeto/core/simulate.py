@@ -10,6 +10,15 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
+from impeto.core.mechanics.integration import (
+    ACCEPTED,
+    CHANGES,
+    ERROR,
+    EVALUATIONS,
+    REJECTED,
+    WORST_GAP,
+    WRITTEN,
+)
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.model.elements import ContactRule, Event
@@ -20,15 +29,6 @@ from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.solvers.events import Events
-from impeto.core.solvers.integration import (
-    ACCEPTED,
-    CHANGES,
-    ERROR,
-    EVALUATIONS,
-    REJECTED,
-    WORST_GAP,
-    WRITTEN,
-)
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.marks import run_marks
 from impeto.core.solvers.relaxing import equilibrium

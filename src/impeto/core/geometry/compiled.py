@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any, TypeVar
+
 from numba import njit
+
+F = TypeVar("F", bound=Callable[..., Any])
 
 
 def _can_be_kept() -> bool:
@@ -15,5 +20,9 @@ def _can_be_kept() -> bool:
 
 
 KEPT = _can_be_kept()
-# Without reference counts, see mechanics/kernel.py.
-compiled = njit(cache=KEPT, error_model="numpy", nogil=True, _nrt=False)
+
+
+def compiled(function: F) -> F:
+    """The function, compiled without reference counts, see mechanics/kernel.py."""
+    made: F = njit(cache=KEPT, error_model="numpy", nogil=True, _nrt=False)(function)
+    return made

@@ -8,13 +8,12 @@ end is nearest (Bærentzen and Aanæs 2005).
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats, IntRows, Ints, Rows
 from impeto.core.geometry.compiled import compiled
 
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
-WIDTH = 11
+A, B, CENTRE, RADIUS, OUT_A, OUT_B, WIDTH = 0, 2, 4, 6, 7, 9, 11  # columns of an edge
+SIDE = 3  # of what is found: 1 outside, −1 inside
 
 
 def with_ends(edges: Floats) -> Floats:
@@ -27,19 +26,19 @@ def with_ends(edges: Floats) -> Floats:
 
 def outward(edge: Floats, at: Floats) -> Floats:
     """Direction outwards at an end of an edge."""
-    if edge[6] == 0.0:
+    if edge[RADIUS] == 0.0:
         along = edge[2:4] - edge[:2]
         out = np.array([along[1], -along[0]])
     else:
-        out = np.sign(edge[6]) * (at - edge[4:6])
+        out = np.sign(edge[RADIUS]) * (at - edge[CENTRE : CENTRE + 2])
     return np.asarray(out / np.linalg.norm(out))
 
 
 @compiled
-def nearest_on_edge(edges, e, x, y):
+def nearest_on_edge(edges: Rows, e: int, x: float, y: float) -> tuple[float, float, float, float]:
     """Distance (without sign), vector from the nearest point, and 1 outside, −1 inside."""
-    ax, ay, bx, by = edges[e, 0], edges[e, 1], edges[e, 2], edges[e, 3]
-    radius = edges[e, 6]
+    ax, ay, bx, by = edges[e, A], edges[e, A + 1], edges[e, B], edges[e, B + 1]
+    radius = edges[e, RADIUS]
     if radius == 0.0:
         dx, dy = bx - ax, by - ay
         share = ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy)
@@ -48,8 +47,13 @@ def nearest_on_edge(edges, e, x, y):
             side = dx * (y - ay) - dy * (x - ax)
             return np.sqrt(vx * vx + vy * vy), vx, vy, -1.0 if side > 0.0 else 1.0
     else:
-        px, py = x - edges[e, 4], y - edges[e, 5]
-        qx, qy, rx, ry = ax - edges[e, 4], ay - edges[e, 5], bx - edges[e, 4], by - edges[e, 5]
+        px, py = x - edges[e, CENTRE], y - edges[e, CENTRE + 1]
+        qx, qy, rx, ry = (
+            ax - edges[e, CENTRE],
+            ay - edges[e, CENTRE + 1],
+            bx - edges[e, CENTRE],
+            by - edges[e, CENTRE + 1],
+        )
         turn = 1.0 if radius > 0.0 else -1.0
         if turn * (qx * py - qy * px) > 0.0 and turn * (px * ry - py * rx) > 0.0:
             far = np.sqrt(px * px + py * py)
@@ -59,37 +63,37 @@ def nearest_on_edge(edges, e, x, y):
     first = ux * ux + uy * uy <= wx * wx + wy * wy
     if not first:
         ux, uy = wx, wy
-    k = 7 if first else 9
+    k = OUT_A if first else OUT_B
     out = ux * edges[e, k] + uy * edges[e, k + 1]
     return np.sqrt(ux * ux + uy * uy), ux, uy, 1.0 if out >= 0.0 else -1.0
 
 
 @compiled
-def out_of_edge(edges, e, x, y):
+def out_of_edge(edges: Rows, e: int, x: float, y: float) -> tuple[float, float]:
     """Direction outwards at a point of an edge."""
-    radius = edges[e, 6]
-    vx, vy = edges[e, 3] - edges[e, 1], edges[e, 0] - edges[e, 2]
+    radius = edges[e, RADIUS]
+    vx, vy = edges[e, B + 1] - edges[e, A + 1], edges[e, A] - edges[e, B]
     if radius != 0.0:
         turn = 1.0 if radius > 0.0 else -1.0
-        vx, vy = turn * (x - edges[e, 4]), turn * (y - edges[e, 5])
+        vx, vy = turn * (x - edges[e, CENTRE]), turn * (y - edges[e, CENTRE + 1])
     size = max(np.sqrt(vx * vx + vy * vy), 1e-300)
     return vx / size, vy / size
 
 
 @compiled
-def outline_distances(edges, points, out):
+def outline_distances(edges: Rows, points: Rows, out: Floats) -> None:
     """out (N,) = distance [m] of points (N, 2) to an outline of edges (E, 11), negative inside."""
     for k in range(points.shape[0]):
         best, sign = np.inf, 1.0
         for e in range(edges.shape[0]):
             found = nearest_on_edge(edges, e, points[k, 0], points[k, 1])
             if found[0] < best:
-                best, sign = found[0], found[3]
+                best, sign = found[0], found[SIDE]
         out[k] = sign * best
 
 
 @compiled
-def count_near(edges, points, reach, distance, near):
+def count_near(edges: Rows, points: Rows, reach: float, distance: Floats, near: IntRows) -> int:
     """How many edges may be nearest somewhere within `reach` [m] of each point (N, 2); returned in
     all. near : (K,) their rows one point after the other, written as far as there is room."""
     total = 0

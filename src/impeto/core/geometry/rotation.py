@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 from scipy.spatial.transform import Rotation
 
-Floats = npt.NDArray[np.float64]
+from impeto.core.geometry.arrays import Floats
+
 UPRIGHT = 1e-12  # cosine of the pitch from where yaw is not told from roll any more
 
 

@@ -4,6 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats
+from impeto.core.mechanics.columns import (
+    Coordinate,
+    Effort,
+    Friction,
+    Motion,
+    MotionDrive,
+    Motor,
+    RowValue,
+    Rubbing,
+)
 from impeto.core.mechanics.contact.forces import add_contacts
 from impeto.core.mechanics.efforts import (
     brake_of,
@@ -27,6 +38,17 @@ from impeto.core.mechanics.kinematics import (
 )
 from impeto.core.mechanics.kkt import assemble_and_factor, solve, solve_once
 from impeto.core.mechanics.rows import set_rows, set_units
+from impeto.core.mechanics.state import (
+    QUATERNION,
+    SIDE,
+    SPIN,
+    extras_at,
+    motion_at,
+    pose_at,
+    speeds_at,
+    unknown_at,
+    unknowns,
+)
 from impeto.core.mechanics.tables import (
     AT_ONCE,
     MOTOR_STATES,
@@ -35,6 +57,8 @@ from impeto.core.mechanics.tables import (
     X_EFFORTS,
     X_MOTIONS,
     X_MOTORS,
+    Tables,
+    Workspace,
 )
 
 CORRECTIONS = 12
@@ -44,7 +68,7 @@ SAME = 1e-14  # relative change at which they have
 
 
 @inlined
-def set_place(T, S, t, y, every):
+def set_place(T: Tables, S: Workspace, t: float, y: Floats, every: int) -> None:
     """Kinematics, sensors and constraint rows at a state; every : 1 for all coordinates, 0 for
     those that something acts along or asks for."""
     set_bodies(T, S, y)
@@ -57,13 +81,13 @@ def set_place(T, S, t, y, every):
 
 
 @kernel
-def place(T, S, t, y):
+def place(T: Tables, S: Workspace, t: float, y: Floats) -> None:
     """The same with all coordinates, for callers that need no forces."""
     set_place(T, S, t, y, 1)
 
 
 @kernel
-def derivative(T, S, t, y, dy):
+def derivative(T: Tables, S: Workspace, t: float, y: Floats, dy: Floats) -> None:
     """dy = rate of the state; leaves accelerations and −λ in S.solution.
 
     Index-1 formulation: M a = f + Jᵀλ, J a = γ, spins and torques in body axes (Euler).
@@ -84,10 +108,10 @@ def derivative(T, S, t, y, dy):
         change = 0.0
         for index in range(T.friction.shape[0]):
             load = friction_load(T, S, index)
-            before = S.friction_effort[index, 1]
+            before = S.friction_effort[index, Rubbing.LOAD]
             if abs(load - before) > SAME * max(abs(load), abs(before)):
                 change = 1.0
-            S.friction_effort[index, 1] = load
+            S.friction_effort[index, Rubbing.LOAD] = load
         if change == 0.0:
             break
         copy(S.base, S.right)
@@ -97,91 +121,94 @@ def derivative(T, S, t, y, dy):
     set_guards(T, S, t)
     set_flow_guards(T, S, t)
     set_drive_powers(T, S)
-    copy(S.power, dy[13 * n :])
+    copy(S.power, dy[extras_at(n) :])
 
 
 @inlined
-def set_right(T, S, y, n):
+def set_right(T: Tables, S: Workspace, y: Floats, n: int) -> None:
     """Right-hand side without friction: forces, gyroscopic torques, gammas."""
     for body in range(1, n + 1):
-        first = 6 * (body - 1)
+        first = unknown_at(body)
         if is_away(T, S, body):
             S.base[first : first + 6] = 0.0
             continue
-        w = y[7 * n + first + 3 : 7 * n + first + 6]
+        w = y[speeds_at(n) + first + 3 : speeds_at(n) + first + 6]
         J = T.inertia[body]
         momentum = (dot(J[0], w), dot(J[1], w), dot(J[2], w))
         gyroscopic = cross(w, momentum)
         R = S.rotation[body]
         for k in range(3):
             S.base[first + k] = S.wrench[body, k]
-            torque = R[0, k] * S.wrench[body, 3] + R[1, k] * S.wrench[body, 4]
-            torque += R[2, k] * S.wrench[body, 5]
+            torque = dot(R[:, k], S.wrench[body, SPIN:])
             S.base[first + 3 + k] = torque - gyroscopic[k]
     for r in range(T.row.shape[0]):
         S.base[T.place[r]] = S.gamma[r]
 
 
 @inlined
-def add_friction(T, S, n):
+def add_friction(T: Tables, S: Workspace, n: int) -> None:
     """Friction of what slips, for the present loads, added to S.right."""
     for index in range(T.friction.shape[0]):
-        state = S.switch[T.friction[index, 3]]
-        if state == STICKS or S.on[T.friction[index, 1]] == 0.0:
-            S.friction_effort[index, 0] = 0.0
+        state = S.switch[T.friction[index, Friction.SWITCH]]
+        if state == STICKS or S.on[T.friction[index, Friction.ELEMENT]] == 0.0:
+            S.friction_effort[index, Rubbing.EFFORT] = 0.0
             continue
         motor, torque = gear_of(T, S, index)
         up, down = friction_limits(
             T.friction_value[index],
-            S.friction_effort[index, 1],
+            S.friction_effort[index, Rubbing.LOAD],
             brake_of(T, S, index),
             motor,
             torque,
             False,
         )
         effort = -up if state == SLIPS_UP else down
-        S.friction_effort[index, 0] = effort
-        c = T.friction[index, 0]
-        joint = T.coordinate[c, 0]
+        S.friction_effort[index, Rubbing.EFFORT] = effort
+        c = T.friction[index, Friction.COORDINATE]
+        joint = T.coordinate[c, Coordinate.JOINT]
         unit = S.unit[c]
         for side in range(2):
             body = T.joint_body[joint, side]
             if body == 0:
                 continue
-            first, R = 6 * (body - 1), S.rotation[body]
+            first, R = unknown_at(body), S.rotation[body]
             for k in range(3):
-                S.right[first + k] += effort * unit[6 * side + k]
-                turned = R[0, k] * unit[6 * side + 3] + R[1, k] * unit[6 * side + 4]
-                turned += R[2, k] * unit[6 * side + 5]
+                S.right[first + k] += effort * unit[SIDE * side + k]
+                turned = R[0, k] * unit[SIDE * side + 3] + R[1, k] * unit[SIDE * side + 4]
+                turned += R[2, k] * unit[SIDE * side + 5]
                 S.right[first + 3 + k] += effort * turned
 
 
 @inlined
-def set_drive_powers(T, S):
+def set_drive_powers(T: Tables, S: Workspace) -> None:
     """Power of prescribed motions from their multipliers; of motors what leaves the gear."""
     for motion in range(T.motion.shape[0]):
-        r = T.motion_drive[motion, 1]
-        effort = -S.solution[T.place[r]] * T.row_value[r, 0]
-        S.drive_effort[T.motion_drive[motion, 0]] = effort
-        S.power[T.extra[X_MOTIONS] + motion] = effort * S.rate[T.motion[motion, 0]]
+        r = T.motion_drive[motion, MotionDrive.ROW]
+        effort = -S.solution[T.place[r]] * T.row_value[r, RowValue.SCALE]
+        S.drive_effort[T.motion_drive[motion, MotionDrive.DRIVE]] = effort
+        S.power[T.extra[X_MOTIONS] + motion] = effort * S.rate[T.motion[motion, Motion.COORDINATE]]
     for motor in range(T.motor.shape[0]):
-        e, r, friction = T.motor[motor, 0], T.motor[motor, 1], T.motor[motor, 2]
-        c, drive = T.effort[e, 0], T.effort[e, 3]
+        e, r, friction = (
+            T.motor[motor, Motor.EFFORT],
+            T.motor[motor, Motor.INERTIA],
+            T.motor[motor, Motor.FRICTION],
+        )
+        c, drive = T.effort[e, Effort.COORDINATE], T.effort[e, Effort.DRIVE]
         lost = 0.0
         if friction >= 0:
-            lost = S.friction_effort[friction, 0]
+            lost = S.friction_effort[friction, Rubbing.EFFORT]
         if r >= 0:
-            S.drive_effort[drive] += -S.solution[T.place[r]] * T.row_value[r, 0]
+            S.drive_effort[drive] += -S.solution[T.place[r]] * T.row_value[r, RowValue.SCALE]
         S.drive_effort[drive] += lost
         S.power[T.extra[X_EFFORTS] + e] = S.drive_effort[drive] * S.rate[c]
         S.power[T.extra[X_MOTORS] + MOTOR_STATES * motor + 3] = -lost * S.rate[c]
 
 
 @kernel
-def set_rates(T, y, dy, solution, n):
+def set_rates(T: Tables, y: Floats, dy: Floats, solution: Floats, n: int) -> None:
     """Rates of positions, quaternions (q̇ = ½ q ω) and velocities."""
     for body in range(n):
-        p, u = 7 * body, 7 * n + 6 * body
+        p, u = pose_at(body + 1), motion_at(n, body + 1)
         copy(y[u : u + 3], dy[p : p + 3])
         w, x, yy, z = y[p + 3], y[p + 4], y[p + 5], y[p + 6]
         a, b, c = y[u + 3], y[u + 4], y[u + 5]
@@ -189,11 +216,11 @@ def set_rates(T, y, dy, solution, n):
         dy[p + 4] = 0.5 * (w * a + yy * c - z * b)
         dy[p + 5] = 0.5 * (w * b + z * a - x * c)
         dy[p + 6] = 0.5 * (w * c + x * b - yy * a)
-        copy(solution[6 * body : 6 * body + 6], dy[u : u + 6])
+        copy(solution[unknown_at(body + 1) : unknown_at(body + 2)], dy[u : u + 6])
 
 
 @kernel
-def project(T, S, t, y, tolerance, pace):
+def project(T: Tables, S: Workspace, t: float, y: Floats, tolerance: float, pace: float) -> float:
     """Bring positions, then velocities, back onto the constraints by the least change in the
     mass metric (quasi-Newton with the last factor).
 
@@ -211,21 +238,21 @@ def project(T, S, t, y, tolerance, pace):
             worst = largest(S.value)
         if (worst if positions else largest(S.speed) / pace) <= tolerance:
             continue
-        S.right[: 6 * n] = 0.0
+        S.right[: unknowns(n)] = 0.0
         for r in range(T.row.shape[0]):
             S.right[T.place[r]] = -residual[r]
         solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
         if positions:
             move(y, S.right, n)
         else:
-            for k in range(6 * n):
-                y[7 * n + k] += S.right[k]
+            for k in range(unknowns(n)):
+                y[speeds_at(n) + k] += S.right[k]
         place(T, S, t, y)
     return largest(S.value)
 
 
 @kernel
-def largest(values):
+def largest(values: Floats) -> float:
     worst = 0.0
     for value in values:
         if not abs(value) <= worst:
@@ -234,19 +261,22 @@ def largest(values):
 
 
 @kernel
-def normalise(y, n):
+def normalise(y: Floats, n: int) -> None:
     for body in range(n):
-        q = y[7 * body + 3 : 7 * body + 7]
-        size = np.sqrt(q[0] * q[0] + q[1] * q[1] + q[2] * q[2] + q[3] * q[3])
+        q = y[pose_at(body + 1) + QUATERNION : pose_at(body + 2)]
+        size = 0.0
+        for k in range(4):
+            size += q[k] * q[k]
+        size = np.sqrt(size)
         for k in range(4):
             q[k] /= size
 
 
 @kernel
-def move(y, step, n):
+def move(y: Floats, step: Floats, n: int) -> None:
     """Displace the bodies: positions in the world, turns about body axes (q ∘ (1, θ/2))."""
     for body in range(n):
-        p, s = 7 * body, 6 * body
+        p, s = pose_at(body + 1), unknown_at(body + 1)
         for k in range(3):
             y[p + k] += step[s + k]
         a, b, c = 0.5 * step[s + 3], 0.5 * step[s + 4], 0.5 * step[s + 5]

@@ -8,15 +8,30 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Matrix3, Rows, Vector3
+from impeto.core.mechanics.columns import (
+    BUSHING_ENERGY,
+    DAMPING,
+    OFFSET,
+    PRELOAD,
+    STIFFNESS,
+    TURNING_DAMPING,
+    TURNING_PRELOAD,
+    TURNING_STIFFNESS,
+    Acting,
+    Bushing,
+    Load,
+    Program,
+    Pull,
+    Sensor,
+)
 from impeto.core.mechanics.kernel import inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot, is_away, turn
-from impeto.core.mechanics.programs import decide, look_up, run_program
+from impeto.core.mechanics.lines import add_force, add_links
+from impeto.core.mechanics.programs import run_program
 from impeto.core.mechanics.tables import (
     AFTER_FORCES,
     AFTER_LINKS,
-    BUMPER,
-    BY_PROGRAM,
-    ROPE,
     SENSE_GAP,
     SENSE_KINETIC,
     SENSE_POTENTIAL,
@@ -26,32 +41,34 @@ from impeto.core.mechanics.tables import (
     SENSE_TENSION,
     SENSE_TOTAL,
     X_BUSHINGS,
-    X_LINKS,
     X_LOADS,
+    Tables,
+    Workspace,
 )
 
 
 @inlined
-def run_programs(T, S, t, group):
+def run_programs(T: Tables, S: Workspace, t: float, group: int) -> None:
     """Values of the programs that run now: tables.AT_ONCE, AFTER_LINKS, AFTER_FORCES."""
     for program in range(T.program.shape[0]):
-        if T.program[program, 2] == group:
+        if T.program[program, Program.WHEN] == group:
             S.signal[program] = run_program(
-                T.program[program, 0], T.program[program, 1], T.instruction, T.constant, S.sensed,
-                t, S.stack, S.switch, S.guard, S.memory, T.curve, T.curve_piece,
+                T.program[program, Program.FIRST], T.program[program, Program.LAST], T.instruction,
+                T.constant, S.sensed, t, S.stack, S.switch, S.guard, S.memory, T.curve,
+                T.curve_piece,
             )  # fmt: skip
 
 
 @inlined
-def sense_forces(T, S, t):
+def sense_forces(T: Tables, S: Workspace, t: float) -> None:
     """Contact rules, tensions and energies that events watch, and the programs that use them."""
     sensed = False
     for index in range(T.sensor.shape[0]):
-        kind = T.sensor[index, 0]
+        kind = T.sensor[index, Sensor.KIND]
         if SENSE_GAP <= kind <= SENSE_SLIP:
-            S.sensed[index] = S.contact_sense[T.sensor[index, 1], kind - SENSE_GAP]
+            S.sensed[index] = S.contact_sense[T.sensor[index, Sensor.ROW], kind - SENSE_GAP]
         elif kind == SENSE_TENSION:
-            S.sensed[index] = S.pull[T.sensor[index, 1], 2]
+            S.sensed[index] = S.pull[T.sensor[index, Sensor.ROW], Pull.TENSION]
         elif SENSE_KINETIC <= kind <= SENSE_TOTAL:
             S.sensed[index] = energy_of_all(T, S, kind)
         else:
@@ -62,7 +79,7 @@ def sense_forces(T, S, t):
 
 
 @kernel
-def energy_of_all(T, S, kind):
+def energy_of_all(T: Tables, S: Workspace, kind: int) -> float:
     """Kinetic, potential, strain energy [J], or their sum, from the evaluation that was made."""
     total = 0.0
     for body in range(1, T.mass.shape[0]):
@@ -80,13 +97,17 @@ def energy_of_all(T, S, kind):
         if kind == SENSE_POTENTIAL or kind == SENSE_TOTAL:
             total -= T.mass[body] * dot(S.x[body], T.gravity)
     if kind == SENSE_STRAIN or kind == SENSE_TOTAL:
-        total += S.pull[:, 1].sum() + S.spring_effort[:, 1].sum() + S.stop_effort[:, 1].sum()
-        total += S.bushing_effort[:, 6].sum() + S.contact_energy.sum()
+        total += (
+            S.pull[:, Pull.ENERGY].sum()
+            + S.spring_effort[:, Acting.ENERGY].sum()
+            + S.stop_effort[:, Acting.ENERGY].sum()
+        )
+        total += S.bushing_effort[:, BUSHING_ENERGY].sum() + S.contact_energy.sum()
     return total
 
 
 @inlined
-def set_forces(T, S, t):
+def set_forces(T: Tables, S: Workspace, t: float) -> None:
     """Fill S.wrench with everything that acts between points, and the powers of that."""
     for body in range(T.mass.shape[0]):
         away = is_away(T, S, body)
@@ -96,8 +117,8 @@ def set_forces(T, S, t):
     add_links(T, S)
     forced = False
     for index in range(T.sensor.shape[0]):
-        if T.sensor[index, 0] == SENSE_PULL:
-            S.sensed[index] = S.pull[T.sensor[index, 1], 0]
+        if T.sensor[index, Sensor.KIND] == SENSE_PULL:
+            S.sensed[index] = S.pull[T.sensor[index, Sensor.ROW], Pull.FORCE]
             forced = True
     if forced:
         run_programs(T, S, t, AFTER_LINKS)
@@ -106,134 +127,16 @@ def set_forces(T, S, t):
 
 
 @inlined
-def add_links(T, S):
-    """Straight springs, dampers, ropes, bumpers and pulls by formula."""
-    force = S.work[0]
-    for index in range(T.link.shape[0]):
-        length, rate = S.length[index, 0], S.length[index, 1]
-        power = T.extra[X_LINKS] + index
-        if S.on[T.link[index, 3]] == 0.0:
-            S.pull[index, 0], S.pull[index, 1], S.pull[index, 2] = 0.0, 0.0, 0.0
-            S.power[power] = 0.0
-            switched_off(T, S, index)
-            continue
-        if T.link[index, 2] == BY_PROGRAM:
-            pull = S.signal[T.link[index, 6]]
-            S.pull[index, 0], S.pull[index, 1], S.pull[index, 2] = pull, 0.0, pull
-            S.power[power] = pull * rate  # what it takes out
-        else:
-            pull, elastic, S.pull[index, 2] = link_law(
-                T.link[index], T.link_value[index], length, rate, T.curve, T.curve_piece, S.switch,
-                S.guard, S.memory,
-            )  # fmt: skip
-            S.pull[index, 0] = pull
-            S.pull[index, 1] = stored(
-                T.link[index], T.link_value[index], length, T.curve, T.curve_piece, S.switch
-            )
-            S.power[power] = (pull - elastic) * rate
-        line = S.line[index]
-        for k in range(3):
-            force[k] = line[6 + k] * pull / length
-        add_force(S.wrench[T.link[index, 0]], line[0:3], force, 1.0)
-        add_force(S.wrench[T.link[index, 1]], line[3:6], force, -1.0)
-
-
-@inlined
-def switched_off(T, S, index):
-    """Nothing changes in a straight element that is off."""
-    if T.link[index, 7] >= 0:
-        S.guard[T.link[index, 7]] = 1.0
-        S.guard[T.link[index, 7] + 1] = 1.0
-    for column in (4, 5):
-        if T.link[index, column] >= 0:
-            S.guard[T.curve[T.link[index, column], 2]] = 1.0
-
-
-@kernel
-def link_law(link, value, length, rate, curve, piece, switch, guard, memory):
-    """Pull of a straight element, the part of it that comes from stored energy, and its tension:
-    of a rope or bumper that does not bear, the spring's or the whole pull if it did, whichever is
-    further from bearing."""
-    stretch = length - value[1]
-    law = link[2]
-    if law == ROPE or law == BUMPER:
-        sense = 1.0 if law == ROPE else -1.0
-        taut = decide(switch, guard, link[7], sense * stretch)
-        pull = value[0] * stretch + value[3] * rate
-        works = decide(switch, guard, link[7] + 1, sense * pull)
-        tension = sense * min(sense * value[0] * stretch, sense * pull)
-        if not taut:
-            guard[link[7] + 1] = 1.0
-            return 0.0, 0.0, tension
-        return (pull if works else 0.0), value[0] * stretch, (pull if works else tension)
-    elastic = value[2] + value[0] * stretch
-    if link[4] >= 0:
-        elastic += look_up(piece, curve[link[4]], stretch, switch, guard, memory)
-    pull = elastic + value[3] * rate
-    if link[5] >= 0:
-        pull += look_up(piece, curve[link[5]], rate, switch, guard, memory)
-    return pull, elastic, pull
-
-
-@kernel
-def stored(link, value, length, curve, piece, switch):
-    """Energy [J] in a straight element, zero at its free length."""
-    stretch = length - value[1]
-    law = link[2]
-    if law == ROPE or law == BUMPER:
-        return 0.5 * value[0] * stretch * stretch if switch[link[7]] else 0.0
-    energy = stretch * (value[2] + 0.5 * value[0] * stretch)
-    if link[4] >= 0:
-        energy += area(piece, curve[link[4], 0], curve[link[4], 1], stretch)
-    return energy
-
-
-@kernel
-def area(piece, first, last, x):
-    """Integral of a curve from 0 to x."""
-    return _area_from_start(piece, first, last, x) - _area_from_start(piece, first, last, 0.0)
-
-
-@kernel
-def _area_from_start(piece, first, last, x):
-    """Integral from the first point to x, negative before it."""
-    if x <= piece[first, 0]:
-        return _piece_area(piece, first, x - piece[first, 0])
-    total = 0.0
-    for row in range(first + 1, last):
-        end = piece[row + 1, 0] if row + 1 < last else np.inf
-        if x <= end:
-            return total + _piece_area(piece, row, x - piece[row, 0])
-        total += _piece_area(piece, row, end - piece[row, 0])
-    return total
-
-
-@kernel
-def _piece_area(piece, row, s):
-    c0, c1, c2, c3 = piece[row, 1], piece[row, 2], piece[row, 3], piece[row, 4]
-    return s * (c0 + s * (c1 / 2.0 + s * (c2 / 3.0 + s * c3 / 4.0)))
-
-
-@kernel
-def add_force(wrench, arm, force, sign):
-    """A force at a lever arm from the centre of mass, added to that body's wrench (6,)."""
-    moment = cross(arm, force)
-    for k in range(3):
-        wrench[k] += sign * force[k]
-        wrench[3 + k] += sign * moment[k]
-
-
-@inlined
-def add_bushings(T, S):
+def add_bushings(T: Tables, S: Workspace) -> None:
     """Elastic connections: force along the axes of A, torque from the rotation vector of B in A."""
     sa, sb, lever = S.work[0], S.work[1], S.work[2]
     A, B = S.work[3:6], S.work[6:9]
     for index in range(T.bushing.shape[0]):
-        a, b = T.bushing[index, 0], T.bushing[index, 1]
+        a, b = T.bushing[index, Bushing.A], T.bushing[index, Bushing.B]
         power = T.extra[X_BUSHINGS] + index
         S.bushing_effort[index, :] = 0.0
         S.power[power] = 0.0
-        if S.on[T.bushing[index, 2]] == 0.0:
+        if S.on[T.bushing[index, Bushing.ELEMENT]] == 0.0:
             continue
         turn(S.rotation[a], T.bushing_point[index, 0], sa)
         turn(S.rotation[b], T.bushing_point[index, 1], sb)
@@ -270,7 +173,10 @@ def add_bushings(T, S):
 
 
 @kernel
-def bushing_law(value, A, B, gap, rate, spin, out, work):
+def bushing_law(
+    value: Rows, A: Matrix3, B: Matrix3, gap: Vector3, rate: Vector3, spin: Vector3, out: Floats,
+    work: Rows,
+) -> float:  # fmt: skip
     """Force and torque on B (world) and stored energy into out (7,); returns the power lost.
 
     work (5, 3) : scratch
@@ -280,16 +186,20 @@ def bushing_law(value, A, B, gap, rate, spin, out, work):
     turned = rotation_vector(A, B, work[2:5])
     for k in range(3):
         axis = A[:, k]
-        displacement, speed = dot(axis, gap) - value[6, k], dot(axis, rate)
-        damped = value[1, k] * speed
-        local[k] = value[4, k] - value[0, k] * displacement - damped
+        displacement, speed = dot(axis, gap) - value[OFFSET, k], dot(axis, rate)
+        damped = value[DAMPING, k] * speed
+        local[k] = value[PRELOAD, k] - value[STIFFNESS, k] * displacement - damped
         lost += damped * speed
-        out[6] += displacement * (0.5 * value[0, k] * displacement - value[4, k])
-        out[6] += turned[k] * (0.5 * value[2, k] * turned[k] - value[5, k])
-        torque[k] = value[5, k] - value[2, k] * turned[k]
+        out[BUSHING_ENERGY] += displacement * (
+            0.5 * value[STIFFNESS, k] * displacement - value[PRELOAD, k]
+        )
+        out[BUSHING_ENERGY] += turned[k] * (
+            0.5 * value[TURNING_STIFFNESS, k] * turned[k] - value[TURNING_PRELOAD, k]
+        )
+        torque[k] = value[TURNING_PRELOAD, k] - value[TURNING_STIFFNESS, k] * turned[k]
     conservative = _from_rotation_vector(turned, torque)
     for k in range(3):
-        damped = value[3, k] * dot(A[:, k], spin)
+        damped = value[TURNING_DAMPING, k] * dot(A[:, k], spin)
         lost += damped * dot(A[:, k], spin)
         for i in range(3):
             out[i] += A[i, k] * local[k]
@@ -298,7 +208,7 @@ def bushing_law(value, A, B, gap, rate, spin, out, work):
 
 
 @kernel
-def rotation_vector(A, B, R):
+def rotation_vector(A: Matrix3, B: Matrix3, R: Matrix3) -> tuple[float, float, float]:
     """Rotation vector of R = Aᵀ B (3,), in the axes of A, up to half a turn; R is scratch."""
     for i in range(3):
         for j in range(3):
@@ -313,7 +223,7 @@ def rotation_vector(A, B, R):
 
 
 @kernel
-def _from_rotation_vector(turned, moment):
+def _from_rotation_vector(turned: Vector3, moment: Vector3) -> tuple[float, float, float]:
     """Torque (axes of A) whose power is moment · rate of the rotation vector.
 
     The rate is J⁻¹ ω with J the left Jacobian of rotations; the torque is J⁻ᵀ moment.
@@ -334,13 +244,17 @@ def _from_rotation_vector(turned, moment):
 
 
 @inlined
-def add_loads(T, S):
+def add_loads(T: Tables, S: Workspace) -> None:
     """Forces and torques by signal, with their opposites where a counter frame is given."""
     acting, arm = S.work[0], S.work[1]
     for index in range(T.load.shape[0]):
-        body, is_torque, axes = T.load[index, 0], T.load[index, 1], T.load[index, 2]
-        counter = T.load[index, 4]
-        size = S.signal[T.load[index, 3]] * S.on[T.load[index, 5]]
+        body, is_torque, axes = (
+            T.load[index, Load.BODY],
+            T.load[index, Load.IS_TORQUE],
+            T.load[index, Load.AXES],
+        )
+        counter = T.load[index, Load.COUNTER]
+        size = S.signal[T.load[index, Load.PROGRAM]] * S.on[T.load[index, Load.ELEMENT]]
         turn(S.rotation[axes], T.load_direction[index], acting)
         for k in range(3):
             acting[k] *= size

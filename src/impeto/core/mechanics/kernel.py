@@ -7,6 +7,7 @@ call (measured on a double pendulum: an evaluation took 21 µs with them, 4 µs 
 
 from __future__ import annotations
 
+from impeto.core.geometry.arrays import Floats
 from impeto.core.geometry.compiled import compiled
 
 kernel = compiled
@@ -14,7 +15,7 @@ inlined = kernel  # for what has one caller: the compiler puts it there
 
 
 @kernel
-def copy(source, out):
+def copy(source: Floats, out: Floats) -> None:
     """out = source, both (n,)"""
     for i in range(source.shape[0]):
         out[i] = source[i]

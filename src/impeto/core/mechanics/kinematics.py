@@ -4,7 +4,28 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Rows, Vector3
+from impeto.core.mechanics.columns import (
+    ACROSS,
+    ALONG_PATH,
+    BEND_ALONG,
+    BENDS,
+    PATH_PACE,
+    PATH_RATE,
+    PATH_ROW,
+    SIDEWAYS,
+    TANGENT,
+    UP,
+    WITHIN,
+    Coordinate,
+    Line,
+    Path,
+    Sensor,
+    Teeth,
+    TeethValue,
+)
 from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.state import extras_at, motion_at, pose_at
 from impeto.core.mechanics.tables import (
     CARDAN_1,
     CARDAN_2,
@@ -29,11 +50,18 @@ from impeto.core.mechanics.tables import (
     TURN_B,
     UNUSED,
     X_MOTORS,
+    Tables,
+    Workspace,
 )
+
+Z = 3  # of a quaternion w x y z
+# Rows of S.work: of an axis beside a path and its derivatives, of a point, of the path and its
+# derivatives.
+SIDE_2, SIDE_1, SIDE, POINT, CURVE, CURVE_1, CURVE_2 = 6, 7, 8, 10, 11, 12, 13
 
 
 @kernel
-def cross(a, b):
+def cross(a: Vector3, b: Vector3) -> tuple[float, float, float]:
     """a × b as a tuple."""
     return (
         a[1] * b[2] - a[2] * b[1],
@@ -43,21 +71,21 @@ def cross(a, b):
 
 
 @kernel
-def dot(a, b):
+def dot(a: Vector3, b: Vector3) -> float:
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
 @kernel
-def turn(matrix, a, out):
+def turn(matrix: Matrix3, a: Vector3, out: Floats) -> None:
     """out = matrix · a"""
     for i in range(3):
         out[i] = matrix[i, 0] * a[0] + matrix[i, 1] * a[1] + matrix[i, 2] * a[2]
 
 
 @kernel
-def set_rotation(q, out):
+def set_rotation(q: Floats, out: Matrix3) -> None:
     """Rotation matrix of a quaternion w x y z of any length, divided by its square."""
-    w, x, y, z = q[0], q[1], q[2], q[3]
+    w, x, y, z = q[0], q[1], q[2], q[Z]
     s = 2.0 / (w * w + x * x + y * y + z * z)
     out[0, 0] = 1.0 - s * (y * y + z * z)
     out[0, 1] = s * (x * y - w * z)
@@ -71,19 +99,19 @@ def set_rotation(q, out):
 
 
 @inlined
-def is_away(T, S, body):
+def is_away(T: Tables, S: Workspace, body: int) -> bool:
     """Whether a body has not come yet or has been taken away."""
     return T.body_on[body] >= 0 and S.on[T.body_on[body]] == 0.0
 
 
 @inlined
-def set_bodies(T, S, y):
+def set_bodies(T: Tables, S: Workspace, y: Floats) -> None:
     """World position, rotation, velocity and spin of every moving body that is there."""
     n = T.mass.shape[0] - 1
     for body in range(1, n + 1):
         if is_away(T, S, body):
             continue
-        p, u = 7 * (body - 1), 7 * n + 6 * (body - 1)
+        p, u = pose_at(body), motion_at(n, body)
         copy(y[p : p + 3], S.x[body])
         set_rotation(y[p + 3 : p + 7], S.rotation[body])
         copy(y[u : u + 3], S.v[body])
@@ -91,7 +119,7 @@ def set_bodies(T, S, y):
 
 
 @inlined
-def set_joints(T, S, every):
+def set_joints(T: Tables, S: Workspace, every: int) -> None:
     """Lever arms, axes and gaps of every joint, and coordinates with their rates."""
     for joint in range(T.joint_body.shape[0]):
         for side in range(2):
@@ -111,20 +139,20 @@ def set_joints(T, S, every):
             S.gap_rate[joint, i] = S.v[b, i] + swing_b[i] - S.v[a, i] - swing_a[i]
     set_paths(T, S)
     for index in range(T.coordinate.shape[0]):
-        if every == 0 and T.coordinate[index, 6] == UNUSED:
+        if every == 0 and T.coordinate[index, Coordinate.NEED] == UNUSED:
             continue
-        kind = T.coordinate[index, 1]
+        kind = T.coordinate[index, Coordinate.KIND]
         if kind == MESH or kind == RACK:
-            mesh = T.coordinate[index, 7]
-            first, second = T.mesh[mesh, 0], T.mesh[mesh, 1]
-            fa, fb = T.mesh_value[mesh, 3], T.mesh_value[mesh, 4]
+            mesh = T.coordinate[index, Coordinate.MESH]
+            first, second = T.mesh[mesh, Teeth.FIRST], T.mesh[mesh, Teeth.SECOND]
+            fa, fb = T.mesh_value[mesh, TeethValue.FIRST], T.mesh_value[mesh, TeethValue.SECOND]
             S.coordinate[index] = fa * S.coordinate[first] - fb * S.coordinate[second]
             S.rate[index] = fa * S.rate[first] - fb * S.rate[second]
             continue
-        joint = T.coordinate[index, 0]
+        joint = T.coordinate[index, Coordinate.JOINT]
         if kind == TRAVEL:
             track = S.track[T.joint_path[joint]]
-            S.coordinate[index], S.rate[index] = track[0], track[1]
+            S.coordinate[index], S.rate[index] = track[ALONG_PATH], track[PATH_RATE]
             continue
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         S.coordinate[index], S.rate[index] = measure(
@@ -139,20 +167,20 @@ def set_joints(T, S, every):
 
 
 @inlined
-def set_paths(T, S):
+def set_paths(T: Tables, S: Workspace) -> None:
     """Where each path is followed: S.track holds the parameter s, its rate, |c'|, then in the world
     tangent, sideways, up (9), the two residuals across, and the products of sideways, up and
     tangent with c''."""
-    q, c, c1, c2 = S.work[10], S.work[11], S.work[12], S.work[13]
+    q, c, c1, c2 = S.work[POINT], S.work[CURVE], S.work[CURVE_1], S.work[CURVE_2]
     for p in range(T.path.shape[0]):
-        joint, first, last = T.path[p, 0], T.path[p, 1], T.path[p, 2]
+        joint, first, last = T.path[p, Path.JOINT], T.path[p, Path.FIRST], T.path[p, Path.LAST]
         track, A = S.track[p], S.axes[joint, 0]
         begin, end = T.path_piece[first, 0], T.path_piece[last - 1, 0]
         for k in range(3):
             q[k] = dot(A[:, k], S.gap[joint])
         s = S.along[p]
         for _ in range(30):  # Newton's method for (q − c)·c' = 0
-            at = wrapped_onto(s, begin, end, T.path[p, 3])
+            at = wrapped_onto(s, begin, end, T.path[p, Path.CLOSED])
             row = piece_at(T.path_piece, first, last, at)
             for k in range(3):
                 path_value(T.path_piece[row], at, k, c, c1, c2, k)
@@ -168,9 +196,9 @@ def set_paths(T, S):
         a = T.joint_body[joint, 0]
         turned = cross(S.spin[a], S.gap[joint])
         # Axes: the tangent itself, sideways and up made square to it.
-        across, product = S.work[8], 0.0
+        across, product = S.work[SIDE], 0.0
         for k in range(3):
-            path_value(T.path_piece[row], at, 6 + k, across, S.work[7], S.work[6], k)
+            path_value(T.path_piece[row], at, 6 + k, across, S.work[SIDE_1], S.work[SIDE_2], k)
             product += across[k] * c1[k] / pace
         size = 0.0
         for k in range(3):
@@ -180,34 +208,32 @@ def set_paths(T, S):
         t = (c1[0] / pace, c1[1] / pace, c1[2] / pace)
         n = (across[0] / size, across[1] / size, across[2] / size)
         u = cross(t, n)
-        track[0], track[2] = s, pace
-        track[12], track[13], track[14], track[15], track[16] = 0.0, 0.0, 0.0, 0.0, 0.0
+        track[ALONG_PATH], track[PATH_PACE] = s, pace
+        track[TANGENT:WITHIN] = 0.0
         for k in range(3):
-            track[12] += n[k] * (q[k] - c[k])
-            track[13] += u[k] * (q[k] - c[k])
-            track[14] += n[k] * c2[k]
-            track[15] += u[k] * c2[k]
-            track[16] += t[k] * c2[k]
+            track[ACROSS] += n[k] * (q[k] - c[k])
+            track[ACROSS + 1] += u[k] * (q[k] - c[k])
+            track[BENDS] += n[k] * c2[k]
+            track[BENDS + 1] += u[k] * c2[k]
+            track[BEND_ALONG] += t[k] * c2[k]
             for i in range(3):
-                if k == 0:
-                    track[3 + i], track[6 + i], track[9 + i] = 0.0, 0.0, 0.0
-                track[3 + i] += A[i, k] * t[k]
-                track[6 + i] += A[i, k] * n[k]
-                track[9 + i] += A[i, k] * u[k]
-        track[1] = 0.0
+                track[TANGENT + i] += A[i, k] * t[k]
+                track[SIDEWAYS + i] += A[i, k] * n[k]
+                track[UP + i] += A[i, k] * u[k]
+        track[PATH_RATE] = 0.0
         for k in range(3):
-            track[1] += track[3 + k] * (S.gap_rate[joint, k] - turned[k]) / pace
-        track[17], track[18] = at, row
+            track[PATH_RATE] += track[TANGENT + k] * (S.gap_rate[joint, k] - turned[k]) / pace
+        track[WITHIN], track[PATH_ROW] = at, row
 
 
 @kernel
-def wrapped_onto(s, begin, end, closed):
+def wrapped_onto(s: float, begin: float, end: float, closed: int) -> float:
     """A parameter within a closed path; as it is on an open one."""
     return begin + (s - begin) % (end - begin) if closed != 0 else s
 
 
 @kernel
-def piece_at(piece, first, last, s):
+def piece_at(piece: Rows, first: int, last: int, s: float) -> int:
     """Row of the piece that holds s; the end pieces go on outside."""
     low, high = first, last - 2
     while low < high:
@@ -220,7 +246,10 @@ def piece_at(piece, first, last, s):
 
 
 @kernel
-def path_value(piece, s, component, value, first, second, k):
+def path_value(
+    piece: Floats, s: float, component: int, value: Floats, first: Floats, second: Floats,
+    k: int,
+) -> None:  # fmt: skip
     """Value and derivatives of one component of a piece (0–2 curve, 3–11 axes) into [k]."""
     d = s - piece[0]
     at = 1 + 4 * component
@@ -231,7 +260,10 @@ def path_value(piece, s, component, value, first, second, k):
 
 
 @kernel
-def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
+def measure(
+    coordinate: Ints, axes: Floats, gap: Vector3, gap_rate: Vector3, wa: Vector3, wb: Vector3,
+    seen: float,
+) -> tuple[float, float]:  # fmt: skip
     """Value [m or rad] and rate of a joint coordinate; seen is the angle of the last step.
 
     Slides are along axis i of A. A single free turn k goes from i of A to i of B. With two free
@@ -239,8 +271,8 @@ def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
     atan2(±i_A·k_B, i_A·i_B), + where i, j, k is an even permutation. Three free turns are about x
     of A, then y, then z of B (Cardan angles).
     """
-    kind, axis = coordinate[1], coordinate[2]
-    i, j, sign = coordinate[3], coordinate[4], coordinate[5]
+    kind, axis = coordinate[Coordinate.KIND], coordinate[Coordinate.AXIS]
+    i, j, sign = coordinate[Coordinate.I], coordinate[Coordinate.J], coordinate[Coordinate.SIGN]
     A, B = axes[0], axes[1]
     if kind == SLIDE:
         e = A[:, axis]
@@ -264,7 +296,7 @@ def measure(coordinate, axes, gap, gap_rate, wa, wb, seen):
 
 
 @kernel
-def cardan_axis(A, B, kind):
+def cardan_axis(A: Matrix3, B: Matrix3, kind: int) -> tuple[float, float, float]:
     """World vector d with angle rate = d · (ω_B − ω_A): the dual of the three turning axes."""
     x, n, z = cardan_axes(A, B)
     volume = dot(x, cross(n, z))
@@ -278,7 +310,7 @@ def cardan_axis(A, B, kind):
 
 
 @kernel
-def cardan_axes(A, B):
+def cardan_axes(A: Matrix3, B: Matrix3) -> tuple[Vector3, Vector3, Vector3]:
     """The axes that the three angles turn about: x of A, the line of nodes, z of B."""
     x = (A[0, 0], A[1, 0], A[2, 0])
     z = (B[0, 2], B[1, 2], B[2, 2])
@@ -288,16 +320,16 @@ def cardan_axes(A, B):
 
 
 @kernel
-def wrapped(angle):
+def wrapped(angle: float) -> float:
     """The same angle between −π and π."""
     return angle - 2.0 * np.pi * np.round(angle / (2.0 * np.pi))
 
 
 @inlined
-def set_links(T, S):
+def set_links(T: Tables, S: Workspace) -> None:
     """Lever arms, line, length and its rate of every straight force element."""
     for index in range(T.link.shape[0]):
-        a, b = T.link[index, 0], T.link[index, 1]
+        a, b = T.link[index, Line.A], T.link[index, Line.B]
         line = S.line[index]
         turn(S.rotation[a], T.link_point[index, 0], line[0:3])
         turn(S.rotation[b], T.link_point[index, 1], line[3:6])
@@ -314,11 +346,15 @@ def set_links(T, S):
 
 
 @inlined
-def set_sensors(T, S, y):
+def set_sensors(T: Tables, S: Workspace, y: Floats) -> None:
     """Channels that formulas refer to, but for forces."""
     work = S.row12
     for index in range(T.sensor.shape[0]):
-        kind, row, component = T.sensor[index, 0], T.sensor[index, 1], T.sensor[index, 2]
+        kind, row, component = (
+            T.sensor[index, Sensor.KIND],
+            T.sensor[index, Sensor.ROW],
+            T.sensor[index, Sensor.COMPONENT],
+        )
         if kind == SENSE_COORDINATE:
             S.sensed[index] = S.coordinate[row]
         elif kind == SENSE_RATE:
@@ -330,7 +366,7 @@ def set_sensors(T, S, y):
         elif kind == SENSE_LINK_RATE:
             S.sensed[index] = S.length[row, 1]
         elif kind == SENSE_CURRENT:
-            first = 13 * (T.mass.shape[0] - 1) + T.extra[X_MOTORS]
+            first = extras_at(T.mass.shape[0] - 1) + T.extra[X_MOTORS]
             S.sensed[index] = y[first + MOTOR_STATES * row]
         elif kind == SENSE_COUNT:
             S.sensed[index] = S.tally[row, TALLY_COUNT]

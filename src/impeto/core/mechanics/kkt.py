@@ -15,12 +15,13 @@ from collections.abc import Sequence
 from heapq import heapify, heappop, heappush
 
 import numpy as np
-import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats, Ints
+from impeto.core.mechanics.columns import Coordinate, Row, RowValue, Term
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import is_away
-
-Ints = npt.NDArray[np.int64]
+from impeto.core.mechanics.state import unknown_at, unknowns
+from impeto.core.mechanics.tables import Tables, Workspace
 
 
 def elimination_order(groups: Sequence[Sequence[int]]) -> list[int]:
@@ -81,7 +82,7 @@ def symbolic(columns: Ints, rows: Ints) -> tuple[Ints, Ints, Ints]:
 
 
 @inlined
-def assemble_and_factor(T, S):
+def assemble_and_factor(T: Tables, S: Workspace) -> None:
     """Put the Jacobian into the matrix and factor it."""
     for r in range(T.slot.shape[0]):
         for k in range(12):
@@ -104,7 +105,7 @@ def assemble_and_factor(T, S):
         S.scratch,
         S.filled,
     )
-    n6 = 6 * (T.mass.shape[0] - 1)
+    n6 = unknowns(T.mass.shape[0] - 1)
     for k in range(columns.shape[0] - 1):
         if k < n6 and D[k] != 0.0 and is_away(T, S, 1 + k // 6):
             continue  # as it was factored first: nothing is fastened to a body that is away
@@ -129,13 +130,13 @@ def assemble_and_factor(T, S):
 
 
 @kernel
-def factor_now(T, S):
+def factor_now(T: Tables, S: Workspace) -> None:
     """The same for callers outside the kernels."""
     assemble_and_factor(T, S)
 
 
 @kernel
-def solve_once(Lp, Li, Lx, D, x):
+def solve_once(Lp: Ints, Li: Ints, Lx: Floats, D: Floats, x: Floats) -> None:
     """Solve L D Lᵀ x = x in place."""
     size = x.shape[0]
     for j in range(size):
@@ -152,14 +153,14 @@ def solve_once(Lp, Li, Lx, D, x):
 
 
 @inlined
-def solve(T, S, corrections):
+def solve(T: Tables, S: Workspace, corrections: int) -> None:
     """S.solution for S.right (bodies' part, then rows), ε taken out by proximal corrections.
 
     Each correction solves for what J a + c λ still misses of γ with the same factor; redundant rows
     end with reactions of minimum norm, consistent ones with J a = γ (c is 0 but for rows that
     carry inertia).
     """
-    n6 = 6 * (T.mass.shape[0] - 1)
+    n6 = unknowns(T.mass.shape[0] - 1)
     copy(S.right, S.solution)
     solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.solution)
     before = np.inf
@@ -167,14 +168,14 @@ def solve(T, S, corrections):
         worst, size = 0.0, 1e-300
         S.right[:n6] = 0.0
         for r in range(T.row.shape[0]):
-            joint = T.row[r, 0]
+            joint = T.row[r, Row.JOINT]
             S.reached[r] = row_times(
                 S.jacobian[r], T.joint_body[joint, 0], T.joint_body[joint, 1], S.solution
             )
-            S.reached[r] -= T.row_value[r, 1] * S.solution[T.place[r]]
+            S.reached[r] -= T.row_value[r, RowValue.COMPLIANCE] * S.solution[T.place[r]]
         for q in range(T.term.shape[0]):
-            joint = T.coordinate[T.term[q, 1], 0]
-            S.reached[T.term[q, 0]] += row_times(
+            joint = T.coordinate[T.term[q, Term.COORDINATE], Coordinate.JOINT]
+            S.reached[T.term[q, Term.ROW]] += row_times(
                 S.term_jacobian[q], T.joint_body[joint, 0], T.joint_body[joint, 1], S.solution
             )
         for r in range(T.row.shape[0]):
@@ -191,13 +192,13 @@ def solve(T, S, corrections):
 
 
 @kernel
-def row_times(row, a, b, vector):
+def row_times(row: Floats, a: int, b: int, vector: Floats) -> float:
     """Product of one Jacobian row (12,) with the bodies' part of a vector; body 0 is at rest."""
     total = 0.0
     if a > 0:
         for k in range(6):
-            total += row[k] * vector[6 * a - 6 + k]
+            total += row[k] * vector[unknown_at(a) + k]
     if b > 0:
         for k in range(6):
-            total += row[6 + k] * vector[6 * b - 6 + k]
+            total += row[6 + k] * vector[unknown_at(b) + k]
     return total

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics import tables
+from impeto.core.mechanics.columns import Coordinate, Piece
 from impeto.core.mechanics.mechanism import (
     LinkData,
     Mechanism,
@@ -157,8 +158,8 @@ class Layout:
     def _add_curve(self, curve: Interpolation, order: int, kind: int) -> int:
         table = curve.table().copy()
         for _ in range(order):
-            c1, c2, c3 = table[:, 2].copy(), table[:, 3].copy(), table[:, 4].copy()
-            table[:, 1], table[:, 2], table[:, 3], table[:, 4] = c1, 2 * c2, 3 * c3, 0.0
+            slopes = table[:, Piece.C1 :] * (1.0, 2.0, 3.0)
+            table[:, Piece.C0 : Piece.C3], table[:, Piece.C3] = slopes, 0.0
         first = sum(len(piece) for piece in self.curve_piece)
         self.curve_piece.append(table)
         switch = self.new_switch(kind, len(self.curve))
@@ -191,8 +192,8 @@ class Layout:
             freedom = FREEDOMS.index(quantity.replace("_", " "))
             kind = tables.SENSE_COORDINATE if component == "position" else tables.SENSE_RATE
             row = self.coordinates[self.joint_row[name], freedom]
-            if self.coordinate[row][6] == UNUSED:
-                self.coordinate[row][6] = ASKED_FOR
+            if self.coordinate[row][Coordinate.NEED] == UNUSED:
+                self.coordinate[row][Coordinate.NEED] = ASKED_FOR
             return kind, row, 0, nowhere
         axis = "xyz".index(component)
         if name in self.frame_row:
@@ -225,7 +226,7 @@ class Layout:
 
     def add_along(self, name: RowName, coordinate: int, **rest: object) -> int:
         """A row that holds a coordinate."""
-        self.coordinate[coordinate][6] = ACTED_ALONG
+        self.coordinate[coordinate][Coordinate.NEED] = ACTED_ALONG
         joint, kind = self.coordinate[coordinate][:2]
         turning = kind in (TURN_A, TURN_B, CARDAN_1, CARDAN_2, CARDAN_3)
         scale = self.size if turning else 1.0
@@ -246,7 +247,7 @@ class Layout:
     def used(self, joint: int, freedom: int) -> int:
         """A coordinate along which something acts."""
         row = self.coordinates[joint, freedom]
-        self.coordinate[row][6] = ACTED_ALONG
+        self.coordinate[row][Coordinate.NEED] = ACTED_ALONG
         return row
 
     # what acts on coordinates

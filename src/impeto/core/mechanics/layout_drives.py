@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.mechanics import tables
+from impeto.core.mechanics.columns import Effort
 from impeto.core.mechanics.drives import BrakeData, DriveData
 from impeto.core.mechanics.layout import Layout
 from impeto.core.mechanics.mechanism import EventData
@@ -62,7 +63,7 @@ def _add_servo(layout: Layout, data: DriveData) -> None:
     row = len(layout.servo)
     switch = layout.plain_switches(3)
     layout.new_switch(SAMPLE, row)
-    layout.effort[-1][4] = row
+    layout.effort[-1][Effort.SERVO] = row
     layout.servo.append((len(layout.effort) - 1, rate, forward, switch))
     lag = LAG * servo.limit / servo.rate if np.isfinite(servo.limit / servo.rate) else LAG
     layout.servo_value.append(
@@ -74,7 +75,7 @@ def _add_servo(layout: Layout, data: DriveData) -> None:
 def _add_motor(layout: Layout, data: DriveData, coordinate: int, element: int) -> None:
     motor, row = data.motor, len(layout.motor)
     assert motor is not None
-    layout.effort[-1][5] = row
+    layout.effort[-1][Effort.MOTOR] = row
     reflected = motor.rotor_inertia * motor.transmission**2
     inertia = friction = -1
     if reflected > 0.0:

@@ -39,7 +39,7 @@ def add_joint(layout: Layout, joint: int, data: JointData) -> None:
             name = RowName(data.name, FREEDOMS[axis], joint)
             layout.add_row(name, (joint, SLIDE, axis, 0), 1.0, element=element)
     if data.special == CONSTANT_VELOCITY:
-        name = RowName(data.name, FREEDOMS[5], joint)
+        name = RowName(data.name, "turn z", joint)
         layout.add_row(name, (joint, TWIST, 0, 0), layout.size, element=element)
     else:
         _add_turns(layout, joint, data, element)
@@ -60,7 +60,7 @@ def _add_path(layout: Layout, joint: int, data: JointData, element: int) -> None
     for which in (0, 1):
         name = RowName(data.name, FREEDOMS[1 + which], joint)
         layout.add_row(name, (joint, ACROSS_PATH, which, 0), 1.0, element=element)
-    if data.free[3]:
+    if data.free[FREEDOMS.index("turn x")]:
         _add_turns(layout, joint, data, element)
         return
     for freedom, u, w in ((5, 0, 1), (4, 0, 2), (3, 1, 2)):

@@ -9,7 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.mechanics import kkt
+from impeto.core.mechanics.columns import Coordinate, Row, RowValue
 from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.state import SIDE, unknown_at, unknowns
 from impeto.core.mechanics.tables import Tables, Workspace
 
 Floats = npt.NDArray[np.float64]
@@ -27,7 +29,7 @@ def matrix(
     group : what each row belongs to (rows of a group are eliminated together)
     entries : for each row its moving bodies; the slots of a row's bodies follow one another
     """
-    n6 = 6 * (len(mass) - 1)
+    n6 = unknowns(len(mass) - 1)
     names = sorted(set(group))
     members: dict[int, set[int]] = {name: set() for name in names}
     for name, bodies in zip(group, entries, strict=True):
@@ -39,7 +41,7 @@ def matrix(
     place_of[order] = n6 + np.arange(len(group))
     columns, rows, values = [0], [], []
     for body in range(1, len(mass)):
-        base = 6 * (body - 1)
+        base = unknown_at(body)
         for k in range(6):
             if k < 3:
                 rows.append(base + k)
@@ -52,7 +54,7 @@ def matrix(
     for r in order:
         for body in entries[r]:
             first[r][body] = len(rows)
-            rows += [6 * (body - 1) + k for k in range(6)]
+            rows += [unknown_at(body) + k for k in range(6)]
             values += [0.0] * 6
         rows.append(int(place_of[r]))
         values.append(0.0)
@@ -87,17 +89,20 @@ def regularised(T: Tables, start: Floats, S: Workspace) -> Tables:
         return T
     place(T, S, 0.0, start)
     diagonal = np.zeros(len(T.row))
-    listed = [(r, T.row[r, 0], S.jacobian[r]) for r in range(len(T.row))]
-    listed += [(int(r), T.coordinate[c, 0], S.term_jacobian[q]) for q, (r, c) in enumerate(T.term)]
+    listed = [(r, T.row[r, Row.JOINT], S.jacobian[r]) for r in range(len(T.row))]
+    listed += [
+        (int(r), T.coordinate[c, Coordinate.JOINT], S.term_jacobian[q])
+        for q, (r, c) in enumerate(T.term)
+    ]
     for r, joint, jacobian in listed:
         for side in range(2):
             body = int(T.joint_body[joint, side])
             if body:
-                J = jacobian[6 * side : 6 * side + 6]
+                J = jacobian[SIDE * side : SIDE * side + 6]
                 diagonal[r] += J[:3] @ J[:3] / T.mass[body]
                 diagonal[r] += J[3:] @ T.inverse_inertia[body] @ J[3:]
     live = diagonal[diagonal > 0]
     epsilon = REGULARISATION * (float(live.mean()) if len(live) else 1.0)
     value = T.kkt_value.copy()
-    value[T.kkt_column[T.place + 1] - 1] = -epsilon - T.row_value[:, 1]
+    value[T.kkt_column[T.place + 1] - 1] = -epsilon - T.row_value[:, RowValue.COMPLIANCE]
     return T.replaced(kkt_value=value)

@@ -8,15 +8,14 @@ accelerations.
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 from scipy.interpolate import CubicSpline
 
 from impeto.core.errors import ModelError
+from impeto.core.geometry.arrays import Floats
 from impeto.core.mechanics.mechanism import PathData
 from impeto.core.model.elements import Path
 from impeto.core.model.scope import Scope
 
-Floats = npt.NDArray[np.float64]
 FINE = 64  # pieces of the axes for each piece of the curve
 COLUMNS = 49  # start, then cubic coefficients of curve, tangent, sideways and up, x y z each
 

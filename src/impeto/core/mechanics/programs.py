@@ -12,14 +12,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats, IntRows, Ints, Rows
+from impeto.core.mechanics.columns import Curve, Instruction, Piece
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.model.enclosure import of_time_alone, values
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number
-from impeto.core.model.functions import FUNCTIONS
+from impeto.core.model.functions import FUNCTIONS, Op
 from impeto.core.model.interpolation import Interpolation
 from impeto.core.model.units import NUMBER
 
-CONSTANT, TIME, SENSOR, CURVE = 0, 1, 27, 28
 SOON = 1e-9  # s after zero: on which side of it a switch begins that changes right there
 FREE = -1  # state of the switch of a curve that is not held to one of its pieces
 SWITCHES = {"<": 1, ">": 1, "sign": 1, "abs": 1, "min": 1, "max": 1, "ramp": 2}
@@ -91,15 +92,15 @@ class ProgramBuilder:
 
     def _emit(self, node: Node) -> None:
         if isinstance(node, Number):
-            self.instructions.append((CONSTANT, len(self.constants)))
+            self.instructions.append((Op.CONSTANT, len(self.constants)))
             self.constants.append(node.value)
         elif isinstance(node, Name):
-            instruction = (TIME, 0) if node.path == "t" else (SENSOR, self.sensor(node.path))
+            instruction = (Op.TIME, 0) if node.path == "t" else (Op.SENSOR, self.sensor(node.path))
             self.instructions.append(instruction)
         elif isinstance(node, Lookup):
             self._emit(node.argument)
             row, switch, piece = self.curve(node.curve, node.order)
-            self.instructions.append((CURVE, row))
+            self.instructions.append((Op.CURVE, row))
             self.timed.append(Timed(node.argument, switch, node.curve, piece))
         else:
             assert isinstance(node, Apply)
@@ -146,36 +147,40 @@ def switching_arguments(node: Apply) -> list[Node]:
 
 @kernel
 def run_program(
-    first, last, instruction, constant, sensed, t, stack, switch, guard, memory, curve, curve_piece
-):
+    first: int, last: int, instruction: IntRows, constant: Floats, sensed: Floats, t: float,
+    stack: Floats, switch: Ints, guard: Floats, memory: Floats, curve: IntRows, curve_piece: Rows,
+) -> float:  # fmt: skip
     """Value of one program; sensed holds the channels, stack is scratch; guards are written."""
     top = -1
     for step in range(first, last):
-        code, argument = instruction[step, 0], instruction[step, 1]
-        if code == 0:
+        code, argument = (
+            instruction[step, Instruction.CODE],
+            instruction[step, Instruction.ARGUMENT],
+        )
+        if code == Op.CONSTANT:
             top += 1
             stack[top] = constant[argument]
-        elif code == 1:
+        elif code == Op.TIME:
             top += 1
             stack[top] = t
-        elif code == 27:
+        elif code == Op.SENSOR:
             top += 1
             stack[top] = sensed[argument]
-        elif code == 28:
+        elif code == Op.CURVE:
             stack[top] = look_up(curve_piece, curve[argument], stack[top], switch, guard, memory)
-        elif code in (7, 8, 9, 10, 11, 12, 13, 15, 16, 17):
+        elif Op.NEGATIVE <= code <= Op.LOG and code != Op.ATAN2:
             stack[top] = _of_one(code, stack[top])
-        elif code == 18 or code == 19:
+        elif code == Op.ABS or code == Op.SIGN:
             up = decide(switch, guard, argument, stack[top])
-            size = stack[top] if code == 18 else abs(np.sign(stack[top]))
+            size = stack[top] if code == Op.ABS else abs(np.sign(stack[top]))
             stack[top] = size if up else -size
-        elif code == 26:
+        elif code == Op.RAMP:
             top -= 2
             stack[top] = _ramp(stack[top], stack[top + 1], stack[top + 2], switch, guard, argument)
-        elif code == 24 or code == 25:
+        elif code == Op.WHERE or code == Op.RISE:
             top -= 2
             stack[top] = _of_three(code, stack[top], stack[top + 1], stack[top + 2])
-        elif code >= 20 and code <= 23:
+        elif Op.MIN <= code <= Op.GREATER:
             top -= 1
             stack[top] = _compared(code, stack[top], stack[top + 1], switch, guard, argument)
         else:
@@ -185,7 +190,7 @@ def run_program(
 
 
 @kernel
-def decide(switch, guard, index, value):
+def decide(switch: Ints, guard: Floats, index: int, value: float) -> bool:
     """Whether a switch is up; its guard tells how far the value agrees with that."""
     up = switch[index] != 0
     guard[index] = value if up else -value
@@ -193,33 +198,37 @@ def decide(switch, guard, index, value):
 
 
 @kernel
-def look_up(piece, curve, x, switch, guard, memory):
+def look_up(
+    piece: Rows, curve: Ints, x: float, switch: Ints, guard: Floats, memory: Floats
+) -> float:
     """Value at x of a curve: cubic pieces first … last − 1 (rows x, c0 … c3, the first one for all
     that lies before).
 
     curve : first, last, switch that says which piece holds within the step (FREE: the one at x),
     whose memory keeps x
     """
-    row = switch[curve[2]]
-    memory[curve[2]] = x
+    row = switch[curve[Curve.SWITCH]]
+    memory[curve[Curve.SWITCH]] = x
     if row == FREE:
-        row = piece_at(piece, curve[0], curve[1], x)
-        guard[curve[2]] = 1.0
+        row = piece_at(piece, curve[Curve.FIRST], curve[Curve.LAST], x)
+        guard[curve[Curve.SWITCH]] = 1.0
     else:
-        below = x - piece[row, 0] if row > curve[0] else np.inf
-        above = piece[row + 1, 0] - x if row + 1 < curve[1] else np.inf
-        guard[curve[2]] = min(below, above)
-    s = x - piece[row, 0]
-    return piece[row, 1] + s * (piece[row, 2] + s * (piece[row, 3] + s * piece[row, 4]))
+        below = x - piece[row, Piece.X] if row > curve[Curve.FIRST] else np.inf
+        above = piece[row + 1, Piece.X] - x if row + 1 < curve[Curve.LAST] else np.inf
+        guard[curve[Curve.SWITCH]] = min(below, above)
+    s = x - piece[row, Piece.X]
+    return piece[row, Piece.C0] + s * (
+        piece[row, Piece.C1] + s * (piece[row, Piece.C2] + s * piece[row, Piece.C3])
+    )
 
 
 @kernel
-def piece_at(piece, first, last, x):
+def piece_at(piece: Rows, first: int, last: int, x: float) -> int:
     """Row of the piece first … last − 1 that holds x."""
     low, high = first + 1, last
     while low < high:
         middle = (low + high) // 2
-        if piece[middle, 0] <= x:
+        if piece[middle, Piece.X] <= x:
             low = middle + 1
         else:
             high = middle
@@ -227,7 +236,7 @@ def piece_at(piece, first, last, x):
 
 
 @kernel
-def _ramp(x, start, end, switch, guard, index):
+def _ramp(x: float, start: float, end: float, switch: Ints, guard: Floats, index: int) -> float:
     if end == start:
         return np.nan
     share = (x - start) / (end - start)
@@ -239,58 +248,58 @@ def _ramp(x, start, end, switch, guard, index):
 
 
 @kernel
-def _compared(code, a, b, switch, guard, index):
+def _compared(code: int, a: float, b: float, switch: Ints, guard: Floats, index: int) -> float:
     """min, max, < and > of two values."""
-    if code == 20:
+    if code == Op.MIN:
         return a if decide(switch, guard, index, b - a) else b
-    if code == 21:
+    if code == Op.MAX:
         return a if decide(switch, guard, index, a - b) else b
-    if code == 22:
+    if code == Op.LESS:
         return 1.0 if decide(switch, guard, index, b - a) else 0.0
     return 1.0 if decide(switch, guard, index, a - b) else 0.0
 
 
 @kernel
-def _of_one(code, x):
-    if code == 7:
+def _of_one(code: int, x: float) -> float:
+    if code == Op.NEGATIVE:
         return -x
-    if code == 8:
+    if code == Op.SIN:
         return np.sin(x)
-    if code == 9:
+    if code == Op.COS:
         return np.cos(x)
-    if code == 10:
+    if code == Op.TAN:
         return np.tan(x)
-    if code == 11:
+    if code == Op.ASIN:
         return np.arcsin(x)
-    if code == 12:
+    if code == Op.ACOS:
         return np.arccos(x)
-    if code == 13:
+    if code == Op.ATAN:
         return np.arctan(x)
-    if code == 15:
+    if code == Op.SQRT:
         return np.sqrt(x)
-    if code == 16:
+    if code == Op.EXP:
         return np.exp(x)
     return np.log(x)
 
 
 @kernel
-def _of_two(code, a, b):
-    if code == 2:
+def _of_two(code: int, a: float, b: float) -> float:
+    if code == Op.ADD:
         return a + b
-    if code == 3:
+    if code == Op.SUBTRACT:
         return a - b
-    if code == 4:
+    if code == Op.MULTIPLY:
         return a * b
-    if code == 5:
+    if code == Op.DIVIDE:
         return a / b if b != 0.0 else np.nan
-    if code == 6:
+    if code == Op.POWER:
         return a**b
     return np.arctan2(a, b)
 
 
 @kernel
-def _of_three(code, a, b, c):
-    if code == 24:
+def _of_three(code: int, a: float, b: float, c: float) -> float:
+    if code == Op.WHERE:
         return b if a != 0.0 else c
     if c == b:
         return np.nan

@@ -3,15 +3,23 @@ fields are raised here, each naming the element and the field."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.mechanics.mechanism import BodyData, FrameData, Mechanism
+from impeto.core.mechanics.mechanism import (
+    BodyData,
+    FrameData,
+    JointData,
+    Mechanism,
+    MeshData,
+    RelationData,
+)
 from impeto.core.mechanics.resolving import couplers as coupling
 from impeto.core.mechanics.resolving import drives as driving
 from impeto.core.mechanics.resolving import forces as forcing
@@ -51,6 +59,8 @@ from impeto.core.model.scope import Scope
 
 __all__ = ["body_mass", "resolve", "shape_mass", "unit_vector"]
 Floats = npt.NDArray[np.float64]
+SWITCHED = (Joint, Coupler, Straight, Powered, Brake, Bushing, Load, ContactRule, Feeder, Outlet)
+D = TypeVar("D")
 NAMING = (Group, ContactRule, Outlet)  # may name bodies that are off, and copies
 
 
@@ -71,54 +81,29 @@ def resolve(
     scope.awaited = frozenset(name for name in later if name in model.elements)
     check_references(model, scope)
     band = company(scope, copies)
-    body_row = band.rows
-    frames = [f for f in model.of(Frame) if scope.on(f) and f.body in body_row]
+    frames = [f for f in model.of(Frame) if scope.on(f) and f.body in band.rows]
     frame_row = {frame.name: row for row, frame in enumerate(frames)}
-    joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
+    joints = _taking(scope, Joint)
     joint_row = {joint.name: row for row, joint in enumerate(joints)}
     placed = _posed(scope, _body_data(scope, band))
-    frame_data = tuple(_frame(scope, frame, body_row) for frame in frames)
+    frame_data = tuple(_frame(scope, frame, band.rows) for frame in frames)
     points, rotations = _frames_as_drawn(placed, frame_data)
-    locked = {event.target for event in events if event.action == LOCK}
-    joint_data = tuple(
-        joining.joint_data(scope, joint, frame_row, points, joint.name in locked)
-        for joint in joints
+    joint_data = _joint_data(scope, joints, events, frame_row, points)
+    meshes, relations = _coupler_data(
+        scope, coupling.Places(scope, joint_data, frame_data, points, rotations)
     )
-    places = coupling.Places(scope, joint_data, frame_data, points, rotations)
-    couplers = [c for c in model.elements.values() if isinstance(c, Coupler)]
-    couplers = [c for c in couplers if scope.takes_part(c)]
-    links = [link for link in _of(model, Straight) if scope.takes_part(link)]
-    drives = [drive for drive in _of(model, Powered) if scope.takes_part(drive)]
-    brakes = [brake for brake in model.of(Brake) if scope.takes_part(brake)]
     touching = contacts(scope, band, joints)
-    taking = [*joints, *couplers, *links, *drives, *brakes, *model.of(Bushing), *model.of(Load),
-              *model.of(ContactRule), *model.of(Feeder), *model.of(Outlet)]  # fmt: skip
     return Mechanism(
         bodies=placed,
         frames=frame_data,
         joints=joint_data,
-        meshes=tuple(
-            coupling.mesh_data(scope, c, places) for c in couplers if isinstance(c, Meshing)
-        ),
-        relations=tuple(
-            relation
-            for c in couplers
-            if not isinstance(c, Meshing)
-            for relation in coupling.relations(scope, c, places)
-        ),
-        links=tuple(forcing.link_data(scope, link, frame_row, points) for link in links),
-        bushings=tuple(
-            forcing.bushing_data(scope, b, frame_row)
-            for b in model.of(Bushing)
-            if scope.takes_part(b)
-        ),
-        loads=tuple(
-            forcing.load_data(scope, load, frame_row, frame_data)
-            for load in model.of(Load)
-            if scope.takes_part(load)
-        ),
-        drives=tuple(driving.drive_data(scope, drive, joint_row) for drive in drives),
-        brakes=tuple(driving.brake_data(scope, brake, joint_row) for brake in brakes),
+        meshes=meshes,
+        relations=relations,
+        links=_each(scope, Straight, forcing.link_data, frame_row, points),
+        bushings=_each(scope, Bushing, forcing.bushing_data, frame_row),
+        loads=_each(scope, Load, forcing.load_data, frame_row, frame_data),
+        drives=_each(scope, Powered, driving.drive_data, joint_row),
+        brakes=_each(scope, Brake, driving.brake_data, joint_row),
         starts=tuple(joining.starts(scope, joints)),
         events=tuple(driving.event_data(scope, event) for event in events),
         shapes=touching.shapes,
@@ -126,13 +111,46 @@ def resolve(
         belts=touching.belts,
         pairing=touching.pairing,
         feeders=tuple(feeder_data(scope, f, band, frame_row) for f in feeders_of(scope)),
-        outlets=tuple(
-            outlet_data(scope, o, band, frame_row) for o in model.of(Outlet) if scope.takes_part(o)
-        ),
+        outlets=_each(scope, Outlet, outlet_data, band, frame_row),
         gravity=forcing.gravity(scope),
-        off=frozenset([*(e.name for e in taking if not scope.on(e)), *band.masters]),
+        off=frozenset([*(e.name for e in _of(model, SWITCHED) if not scope.on(e)), *band.masters]),
         masters=band.masters,
     )
+
+
+def _taking(scope: Scope, kind: Any) -> list[Any]:
+    """Elements of a kind that are on, or will be by an event."""
+    return [element for element in _of(scope.model, kind) if scope.takes_part(element)]
+
+
+def _each(scope: Scope, kind: type, data: Callable[..., D], *known: Any) -> tuple[D, ...]:
+    """Numbers of every element of a kind that takes part."""
+    return tuple(data(scope, element, *known) for element in _taking(scope, kind))
+
+
+def _joint_data(
+    scope: Scope, joints: list[Joint], events: list[Event], frame_row: dict[str, int],
+    points: list[Floats],
+) -> tuple[JointData, ...]:  # fmt: skip
+    """Numbers of joints, and which of them events lock."""
+    locked = {event.target for event in events if event.action == LOCK}
+    return tuple(
+        joining.joint_data(scope, joint, frame_row, points, joint.name in locked)
+        for joint in joints
+    )
+
+
+def _coupler_data(
+    scope: Scope, places: coupling.Places
+) -> tuple[tuple[MeshData, ...], tuple[RelationData, ...]]:
+    """Numbers of pairs of teeth, and of relations."""
+    meshes, relations = list[MeshData](), list[RelationData]()
+    for coupler in _taking(scope, Coupler):
+        if isinstance(coupler, Meshing):
+            meshes.append(coupling.mesh_data(scope, coupler, places))
+        else:
+            relations += coupling.relations(scope, coupler, places)
+    return tuple(meshes), tuple(relations)
 
 
 def _body_data(scope: Scope, band: Company) -> tuple[BodyData, ...]:
@@ -150,7 +168,7 @@ def _body_data(scope: Scope, band: Company) -> tuple[BodyData, ...]:
     return tuple(found)
 
 
-def _of(model: Model, kind: type) -> list:  # type: ignore[type-arg]
+def _of(model: Model, kind: Any) -> list[Any]:
     return [element for element in model.elements.values() if isinstance(element, kind)]
 
 

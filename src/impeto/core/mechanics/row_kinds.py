@@ -4,12 +4,29 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Rows, Vector3
+from impeto.core.mechanics.columns import (
+    ACROSS,
+    BEND_ALONG,
+    BENDS,
+    PATH_PACE,
+    PATH_RATE,
+    SIDEWAYS,
+    TANGENT,
+    UP,
+    WITHIN,
+    TeethValue,
+)
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot, path_value
 
+FOURTH = 3  # row of the scratch
+
 
 @kernel
-def slide_row(e, d, gap_rate, arm, wa, wb, out):
+def slide_row(
+    e: Vector3, d: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3, out: Floats
+) -> float:
     sa, sb = arm[0], arm[1]
     lever = (sa[0] + d[0], sa[1] + d[1], sa[2] + d[2])
     turn_a, turn_b = cross(lever, e), cross(sb, e)
@@ -21,7 +38,7 @@ def slide_row(e, d, gap_rate, arm, wa, wb, out):
 
 
 @kernel
-def dot_row(u, w, wa, wb, sign, out):
+def dot_row(u: Vector3, w: Vector3, wa: Vector3, wb: Vector3, sign: float, out: Floats) -> float:
     c = cross(u, w)
     for k in range(3):
         out[3 + k] += sign * c[k]
@@ -32,7 +49,10 @@ def dot_row(u, w, wa, wb, sign, out):
 
 
 @kernel
-def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out, work):
+def mesh_row(
+    value: Floats, axes: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, va: Vector3,
+    wa: Vector3, vb: Vector3, wb: Vector3, rack: bool, flank: float, out: Floats, work: Rows,
+) -> float:  # fmt: skip
     """Teeth of A on teeth of B: force along n at the pitch point P; factors and bias like a row.
 
     work (4, 3) : scratch
@@ -69,21 +89,23 @@ def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out, 
     g, h = cross(dz, e), cross(z, de)
     swing_a = cross(wa, arm[0])
     bias = 0.0
-    sa = _reach(arm[0], e, value[0])
+    sa = _reach(arm[0], e, value[TeethValue.ARM])
     sb = (
-        arm[1][0] - gap[0] + value[0] * e[0],
-        arm[1][1] - gap[1] + value[0] * e[1],
-        arm[1][2] - gap[2] + value[0] * e[2],
+        arm[1][0] - gap[0] + value[TeethValue.ARM] * e[0],
+        arm[1][1] - gap[1] + value[TeethValue.ARM] * e[1],
+        arm[1][2] - gap[2] + value[TeethValue.ARM] * e[2],
     )
     slip_a, slip_b = cross(wa, sa), cross(wb, sb)
-    dsa, dsb, n, dn = work[0], work[1], work[2], work[3]
+    tangential, along = value[TeethValue.TANGENTIAL], value[TeethValue.ALONG]
+    pressure = flank * value[TeethValue.PRESSURE]
+    dsa, dsb, n, dn = work[0], work[1], work[2], work[FOURTH]
     for k in range(3):
         # Velocity of the pitch point less those of the centres of mass.
-        point = va[k] + swing_a[k] + value[0] * de[k]
+        point = va[k] + swing_a[k] + value[TeethValue.ARM] * de[k]
         dsa[k] = point - va[k]
         dsb[k] = point - vb[k]
-        n[k] = value[1] * t[k] + value[2] * z[k] + flank * value[5] * e[k]
-        dn[k] = value[1] * (g[k] + h[k]) + value[2] * dz[k] + flank * value[5] * de[k]
+        n[k] = tangential * t[k] + along * z[k] + pressure * e[k]
+        dn[k] = tangential * (g[k] + h[k]) + along * dz[k] + pressure * de[k]
     turn_a, turn_b = cross(sa, n), cross(sb, n)
     cen_a, cen_b = cross(wa, dsa), cross(wb, dsb)
     for k in range(3):
@@ -93,29 +115,38 @@ def mesh_row(value, axes, gap, gap_rate, arm, va, wa, vb, wb, rack, flank, out, 
 
 
 @kernel
-def _reach(arm, e, length):
+def _reach(arm: Vector3, e: Vector3, length: float) -> tuple[float, float, float]:
     return arm[0] + length * e[0], arm[1] + length * e[1], arm[2] + length * e[2]
 
 
 @kernel
-def travel_row(track, gap, gap_rate, arm, wa, wb, out):
+def travel_row(
+    track: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3,
+    out: Floats,
+) -> float:  # fmt: skip
     """Factors (world) and bias of the parameter of a path: s̈ = (t·q̈ − t·c'' ṡ²) / |c'|."""
-    bias = slide_row(track[3:6], gap, gap_rate, arm, wa, wb, out)
+    bias = slide_row(track[TANGENT:SIDEWAYS], gap, gap_rate, arm, wa, wb, out)
     for k in range(12):
-        out[k] /= track[2]
-    return (bias - track[16] * track[1] * track[1]) / track[2]
+        out[k] /= track[PATH_PACE]
+    return (bias - track[BEND_ALONG] * track[PATH_RATE] * track[PATH_RATE]) / track[PATH_PACE]
 
 
 @kernel
-def across_row(track, which, gap, gap_rate, arm, wa, wb, out):
+def across_row(
+    track: Floats, which: int, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3,
+    out: Floats,
+) -> float:  # fmt: skip
     """Factors and bias of the distance across a path, sideways (0) or up (1)."""
-    e = track[6:9] if which == 0 else track[9:12]
+    e = track[SIDEWAYS:UP] if which == 0 else track[UP:ACROSS]
     bias = slide_row(e, gap, gap_rate, arm, wa, wb, out)
-    return bias - track[14 + which] * track[1] * track[1]
+    return bias - track[BENDS + which] * track[PATH_RATE] * track[PATH_RATE]
 
 
 @kernel
-def with_path_row(track, piece, axes, which, j, gap, gap_rate, arm, wa, wb, out, work):
+def with_path_row(
+    track: Floats, piece: Floats, axes: Floats, which: int, j: int, gap: Vector3, gap_rate: Vector3,
+    arm: Rows, wa: Vector3, wb: Vector3, out: Floats, work: Rows,
+) -> float:  # fmt: skip
     """Factors and bias of u(s)·w, an axis of the path (0 tangent, 1 sideways) and axis j of B.
 
     φ̈ = dot row + 2 (∂(u'·w)/∂t) ṡ + (u''·w) ṡ² + (u'·w) s̈
@@ -124,8 +155,8 @@ def with_path_row(track, piece, axes, which, j, gap, gap_rate, arm, wa, wb, out,
     A, B = axes[0], axes[1]
     local, first, second = work[0], work[1], work[2]
     for k in range(3):
-        path_value(piece, track[17], 3 + 3 * which + k, local, first, second, k)
-    u, du, ddu = work[3], work[4], work[5]
+        path_value(piece, track[WITHIN], 3 + 3 * which + k, local, first, second, k)
+    u, du, ddu = work[FOURTH], work[FOURTH + 1], work[FOURTH + 2]
     for i in range(3):
         u[i], du[i], ddu[i] = 0.0, 0.0, 0.0
         for k in range(3):
@@ -133,7 +164,7 @@ def with_path_row(track, piece, axes, which, j, gap, gap_rate, arm, wa, wb, out,
             du[i] += A[i, k] * first[k]
             ddu[i] += A[i, k] * second[k]
     w = B[:, j]
-    pace = track[1]
+    pace = track[PATH_RATE]
     bias = travel_row(track, gap, gap_rate, arm, wa, wb, out)
     share = dot(du, w)
     for k in range(12):

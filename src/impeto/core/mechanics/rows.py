@@ -13,6 +13,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Rows, Vector3
+from impeto.core.mechanics.columns import (
+    ACROSS,
+    PATH_ROW,
+    Coordinate,
+    Motion,
+    Row,
+    RowValue,
+    Teeth,
+    Term,
+)
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cardan_axes, cross, dot
 from impeto.core.mechanics.row_kinds import (
@@ -23,6 +34,7 @@ from impeto.core.mechanics.row_kinds import (
     travel_row,
     with_path_row,
 )
+from impeto.core.mechanics.state import SIDE
 from impeto.core.mechanics.tables import (
     ACROSS_PATH,
     ACTED_ALONG,
@@ -43,11 +55,16 @@ from impeto.core.mechanics.tables import (
     TURN_B,
     TWIST,
     WITH_PATH,
+    Tables,
+    Workspace,
 )
 
 
 @kernel
-def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
+def world_row(
+    axes: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3, kind: int,
+    i: int, j: int, out: Floats,
+) -> float:  # fmt: skip
     """Fill out (12,) with the row's factors on v_A, ω_A, v_B, ω_B (world); return its bias.
 
     axes (2, 3, 3), gap, gap_rate (3,), arm (2, 3) : of one joint;  wa, wb : spins of its bodies
@@ -74,7 +91,9 @@ def world_row(axes, gap, gap_rate, arm, wa, wb, kind, i, j, out):
 
 
 @kernel
-def _distance_row(d, rate, arm, wa, wb, out):
+def _distance_row(
+    d: Vector3, rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3, out: Floats
+) -> float:
     length = np.sqrt(dot(d, d))
     u = (d[0] / length, d[1] / length, d[2] / length)
     turn_a, turn_b = cross(arm[0], u), cross(arm[1], u)
@@ -87,7 +106,7 @@ def _distance_row(d, rate, arm, wa, wb, out):
 
 
 @kernel
-def _cardan_row(A, B, wa, wb, kind, out):
+def _cardan_row(A: Matrix3, B: Matrix3, wa: Vector3, wb: Vector3, kind: int, out: Floats) -> float:
     """Angle rate d·(ω_B − ω_A) with d = (next axis × axis after) / volume."""
     x, n, z = cardan_axes(A, B)
     dx, dz = cross(wa, x), cross(wb, z)
@@ -117,30 +136,34 @@ def _cardan_row(A, B, wa, wb, kind, out):
 
 
 @kernel
-def spins_to_body(rotation_a, rotation_b, out):
+def spins_to_body(rotation_a: Matrix3, rotation_b: Matrix3, out: Floats) -> None:
     """Turn the spin factors of a row from world into body axes."""
     for side in range(2):
         R = rotation_a if side == 0 else rotation_b
-        k = 3 + 6 * side
+        k = 3 + SIDE * side
         x, y, z = out[k], out[k + 1], out[k + 2]
         for i in range(3):
             out[k + i] = R[0, i] * x + R[1, i] * y + R[2, i] * z
 
 
 @kernel
-def row_rate(out, va, wa, vb, wb):
+def row_rate(out: Floats, va: Vector3, wa: Vector3, vb: Vector3, wb: Vector3) -> float:
     """Rate of a row with factors out (world) at velocities v and spins w of its bodies."""
     total = dot(out[0:3], va) + dot(out[3:6], wa)
     return total + dot(out[6:9], vb) + dot(out[9:12], wb)
 
 
 @inlined
-def set_units(T, S):
+def set_units(T: Tables, S: Workspace) -> None:
     """Jacobian (world axes) and bias of every coordinate that something acts along."""
     for index in range(T.coordinate.shape[0]):
-        if T.coordinate[index, 6] != ACTED_ALONG:
+        if T.coordinate[index, Coordinate.NEED] != ACTED_ALONG:
             continue
-        joint, kind, axis = T.coordinate[index, 0], T.coordinate[index, 1], T.coordinate[index, 2]
+        joint, kind, axis = (
+            T.coordinate[index, Coordinate.JOINT],
+            T.coordinate[index, Coordinate.KIND],
+            T.coordinate[index, Coordinate.AXIS],
+        )
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         if kind == TRAVEL:
             S.bias[index] = travel_row(
@@ -148,11 +171,11 @@ def set_units(T, S):
                 S.spin[a], S.spin[b], S.unit[index],
             )  # fmt: skip
         elif kind == MESH or kind == RACK:
-            mesh = T.coordinate[index, 7]
+            mesh = T.coordinate[index, Coordinate.MESH]
             flank = 1.0  # the force pushes the gears apart, whichever flank bears
-            if T.mesh[mesh, 3] < 0:
+            if T.mesh[mesh, Teeth.ROW] < 0:
                 flank = 1.0 if S.coordinate[index] > 0.0 else -1.0
-            elif T.mesh[mesh, 2] >= 0 and S.switch[T.mesh[mesh, 2]] == 1:
+            elif T.mesh[mesh, Teeth.FLANK] >= 0 and S.switch[T.mesh[mesh, Teeth.FLANK]] == 1:
                 flank = -1.0
             S.bias[index] = mesh_row(
                 T.mesh_value[mesh], S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
@@ -166,12 +189,12 @@ def set_units(T, S):
 
 
 @inlined
-def motion_targets(T, S, motion, y):
+def motion_targets(T: Tables, S: Workspace, motion: int, y: Floats) -> tuple[float, float, float]:
     """Prescribed position, speed and acceleration of a motion; rates of its references."""
-    kind, state = T.motion[motion, 1], T.motion[motion, 5]
+    kind, state = T.motion[motion, Motion.KIND], T.motion[motion, Motion.STATE]
     first = T.mass.shape[0] * 13 - 13 + state
-    f = S.signal[T.motion[motion, 2]]
-    df, ddf = S.signal[T.motion[motion, 3]], S.signal[T.motion[motion, 4]]
+    f = S.signal[T.motion[motion, Motion.VALUE]]
+    df, ddf = S.signal[T.motion[motion, Motion.RATE]], S.signal[T.motion[motion, Motion.SECOND]]
     if kind == BY_SPEED:
         S.power[state] = f
         return y[first], f, df
@@ -183,23 +206,28 @@ def motion_targets(T, S, motion, y):
 
 
 @kernel
-def row_holds(on, switch, element, index):
+def row_holds(on: Floats, switch: Ints, element: int, index: int) -> bool:
     """Whether a row is in force: its element is on and, with friction, sticking."""
     return on[element] != 0.0 and (index < 0 or switch[index] == STICKS)
 
 
 @inlined
-def set_rows(T, S, y):
+def set_rows(T: Tables, S: Workspace, y: Floats) -> None:
     """Jacobian, residuals of position and velocity, and gamma of every constraint row."""
     for r in range(T.row.shape[0]):
-        joint, kind, i, j = T.row[r, 0], T.row[r, 1], T.row[r, 2], T.row[r, 3]
+        joint, kind, i, j = (
+            T.row[r, Row.JOINT],
+            T.row[r, Row.KIND],
+            T.row[r, Row.I],
+            T.row[r, Row.J],
+        )
         out = S.jacobian[r]
-        scale = T.row_value[r, 0]
-        target = (T.row_value[r, 2], T.row_value[r, 3], 0.0)
-        motion = T.row[r, 7]
+        scale = T.row_value[r, RowValue.SCALE]
+        target = (T.row_value[r, RowValue.TARGET], T.row_value[r, RowValue.TARGET_RATE], 0.0)
+        motion = T.row[r, Row.MOTION]
         if motion >= 0:
             target = motion_targets(T, S, motion, y)
-        if not row_holds(S.on, S.switch, T.row[r, 5], T.row[r, 6]):
+        if not row_holds(S.on, S.switch, T.row[r, Row.ELEMENT], T.row[r, Row.SWITCH]):
             out[:] = 0.0
             S.value[r], S.speed[r], S.gamma[r] = 0.0, 0.0, 0.0
             continue
@@ -210,20 +238,20 @@ def set_rows(T, S, y):
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         wa, wb = S.spin[a], S.spin[b]
         if kind == ALONG:
-            c = T.row[r, 4]
+            c = T.row[r, Row.COORDINATE]
             copy(S.unit[c], out)
             bias = S.bias[c]
             value = S.coordinate[c]
-            if T.row[r, 6] >= 0:
-                target = (S.memory[T.row[r, 6]], 0.0, 0.0)
+            if T.row[r, Row.SWITCH] >= 0:
+                target = (S.memory[T.row[r, Row.SWITCH]], 0.0, 0.0)
         elif kind == ACROSS_PATH:
             track = S.track[T.joint_path[joint]]
             bias = across_row(track, i, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
-            value = track[12 + i]
+            value = track[ACROSS + i]
         elif kind == WITH_PATH:
             track = S.track[T.joint_path[joint]]
             bias = with_path_row(
-                track, T.path_piece[int(track[18])], S.axes[joint], i, j, S.gap[joint],
+                track, T.path_piece[int(track[PATH_ROW])], S.axes[joint], i, j, S.gap[joint],
                 S.gap_rate[joint], S.arm[joint], wa, wb, out, S.work,
             )  # fmt: skip
             value = S.work[3, 0]
@@ -249,7 +277,9 @@ def set_rows(T, S, y):
         S.value[r] = scale * (value - target[0])
         S.speed[r] = scale * (row_rate(out, S.v[a], wa, S.v[b], wb) - target[1])
         S.gamma[r] = scale * (target[2] - bias)
-        if T.row_value[r, 1] > 0.0:  # compliant rows carry inertia: no place to hold
+        if (
+            T.row_value[r, RowValue.COMPLIANCE] > 0.0
+        ):  # compliant rows carry inertia: no place to hold
             S.value[r], S.speed[r] = 0.0, 0.0
         if np.isnan(target[0]):
             S.value[r] = 0.0
@@ -262,16 +292,16 @@ def set_rows(T, S, y):
 
 
 @inlined
-def add_terms(T, S):
+def add_terms(T: Tables, S: Workspace) -> None:
     """The rows that are sums of coordinates."""
     for q in range(T.term.shape[0]):
-        r, c = T.term[q, 0], T.term[q, 1]
+        r, c = T.term[q, Term.ROW], T.term[q, Term.COORDINATE]
         part = S.term_jacobian[q]
         part[:] = 0.0
-        if S.on[T.row[r, 5]] == 0.0:
+        if S.on[T.row[r, Row.ELEMENT]] == 0.0:
             continue
-        factor = T.term_factor[q] * T.row_value[r, 0]
-        joint = T.coordinate[c, 0]
+        factor = T.term_factor[q] * T.row_value[r, RowValue.SCALE]
+        joint = T.coordinate[c, Coordinate.JOINT]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         copy(S.unit[c], part)
         S.value[r] += factor * S.coordinate[c]

@@ -26,6 +26,7 @@ from impeto.core.model.elements import (
 )
 from impeto.core.model.fields import QuantitySpec
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, Value
+from impeto.core.model.freedoms import TURNS
 from impeto.core.model.scope import Scope
 from impeto.core.model.units import Dimension
 
@@ -234,24 +235,27 @@ def _carrier(element: Element | None) -> str:
 def _sensed_kind(
     element: Element | None, quantity: str, component: str, forces: bool
 ) -> str | None:
+    """Kind of a channel that formulas may use, by the family of its element; None for others."""
     if isinstance(element, (Body, Frame)) and component in ("x", "y", "z"):
-        if quantity == "spin" and isinstance(element, Frame):
-            return None
-        return _SENSED_POINT.get(quantity)
-    if isinstance(element, (Feeder, Outlet)) and not component:
+        turning = quantity == "spin" and isinstance(element, Frame)
+        return None if turning else _SENSED_POINT.get(quantity)
+    if isinstance(element, Joint):
+        return _sensed_freedom(element, quantity.replace("_", " "), component)
+    if component:
+        return None
+    if isinstance(element, (Feeder, Outlet)):
         now = "inside" if isinstance(element, Outlet) else "waiting"
         return "number" if quantity in ("count", now) else None
-    if isinstance(element, Straight) and not component:
-        if quantity == "force" and not forces:
-            return None
-        return _SENSED_LINK.get(quantity)
-    if isinstance(element, Motor) and quantity == "current" and not component:
-        return "current"
-    freedom = quantity.replace("_", " ")
-    if isinstance(element, Joint) and freedom in element.coordinates:
-        turning = freedom.startswith("turn")
-        if component == "position":
-            return "angle" if turning else "length"
-        if component == "speed":
-            return "angular speed" if turning else "speed"
-    return None
+    if isinstance(element, Straight):
+        return None if quantity == "force" and not forces else _SENSED_LINK.get(quantity)
+    return "current" if isinstance(element, Motor) and quantity == "current" else None
+
+
+def _sensed_freedom(joint: Joint, freedom: str, component: str) -> str | None:
+    if freedom not in joint.coordinates:
+        return None
+    turning = freedom in TURNS
+    return {
+        "position": "angle" if turning else "length",
+        "speed": "angular speed" if turning else "speed",
+    }.get(component)

@@ -7,9 +7,20 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.geometry.rotation import to_quaternion
+from impeto.core.mechanics.columns import (
+    NEXT_SAMPLE,
+    Coordinate,
+    Curve,
+    Friction,
+    Row,
+    RowValue,
+    Servo,
+    ServoValue,
+    Term,
+)
 from impeto.core.mechanics.contact.layout import contact_arrays
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.layout import Layout
@@ -22,6 +33,7 @@ from impeto.core.mechanics.mechanism import Mechanism
 from impeto.core.mechanics.names import LOCK, RowName
 from impeto.core.mechanics.paths import COLUMNS, nearest
 from impeto.core.mechanics.programs import FREE, Timing
+from impeto.core.mechanics.state import SIDE
 from impeto.core.mechanics.tables import (
     AFTER_FORCES,
     AFTER_LINKS,
@@ -38,9 +50,7 @@ from impeto.core.mechanics.tables import (
     Workspace,
 )
 from impeto.core.mechanics.workspace import new_workspace
-
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
+from impeto.core.model.functions import Op
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,15 +88,17 @@ class System:
         S = new_workspace(self.tables)
         for name, row in self.elements.items():
             S.on[row] = 0.0 if name in self.mechanism.off or name.endswith(LOCK) else 1.0
-        S.switch[self.tables.friction[:, 3]] = SLIPS_UP  # nothing sticks before the start is known
-        S.switch[self.tables.curve[:, 2]] = FREE
+        S.switch[self.tables.friction[:, Friction.SWITCH]] = (
+            SLIPS_UP  # nothing sticks before the start is known
+        )
+        S.switch[self.tables.curve[:, Curve.SWITCH]] = FREE
         self.timing.at_zero(S.switch)
         S.along[:] = _along(self.mechanism)
         for (switch, _), feeder in zip(self.tables.feeder, self.mechanism.feeders, strict=True):
             S.memory[switch] = feeder.first
         for servo, value in zip(self.tables.servo, self.tables.servo_value, strict=True):
-            if value[5] > 0.0:
-                S.memory[servo[3] + 3] = 0.0  # the first sample is due at once
+            if value[ServoValue.SAMPLE] > 0.0:
+                S.memory[servo[Servo.SWITCH] + NEXT_SAMPLE] = 0.0  # the first sample is due at once
         return S
 
 
@@ -132,7 +144,7 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     extras = int(T.extra[-1])
     state = np.concatenate([_start(m), np.zeros(extras)])
     S = new_workspace(T)
-    S.switch[T.curve[:, 2]] = FREE
+    S.switch[T.curve[:, Curve.SWITCH]] = FREE
     S.along[:] = _along(m)
     T = regularised(_with_targets(T, state, S), state, S)
     return System(
@@ -306,7 +318,7 @@ def _programs(layout: Layout) -> Ints:
     """First and last instruction of each program, and when it runs."""
     listed = []
     for first, last in layout.programs.spans:
-        paths = [a for code, a in layout.programs.instructions[first:last] if code == 27]
+        paths = [a for code, a in layout.programs.instructions[first:last] if code == Op.SENSOR]
         kinds = {layout.sensor[a][0] for a in paths}
         when = AFTER_LINKS if SENSE_PULL in kinds else AT_ONCE
         when = AFTER_FORCES if kinds & LAST_SENSED else when
@@ -329,7 +341,7 @@ def _measured(layout: Layout) -> Ints:
     m = layout.mechanism
     links, springs, stops = len(m.links), len(layout.spring), len(layout.stop)
     counts = (
-        links, links, springs, springs, stops, stops, len(layout.friction), 6 * len(m.bushings),
+        links, links, springs, springs, stops, stops, len(layout.friction), SIDE * len(m.bushings),
         len(m.bushings), len(m.drives), len(layout.motor), len(m.rules),
         TALLY_WIDTH * (len(m.feeders) + len(m.outlets)), len(layout.programs.spans),
         len(layout.elements),
@@ -366,11 +378,14 @@ def _with_targets(T: Tables, state: Floats, S: Workspace) -> Tables:
     place(T, S, 0.0, state)
     value = T.row_value.copy()
     for r, row in enumerate(T.row):
-        if row[1] == ALONG and T.coordinate[row[4], 7] >= 0:
-            value[r, 2] = S.coordinate[row[4]]
-        elif row[1] == SUM:
-            terms = T.term[:, 0] == r
-            value[r, 2] = T.term_factor[terms] @ S.coordinate[T.term[terms, 1]]
+        c = row[Row.COORDINATE]
+        if row[Row.KIND] == ALONG and T.coordinate[c, Coordinate.MESH] >= 0:
+            value[r, RowValue.TARGET] = S.coordinate[c]
+        elif row[Row.KIND] == SUM:
+            terms = T.term[:, Term.ROW] == r
+            value[r, RowValue.TARGET] = (
+                T.term_factor[terms] @ S.coordinate[T.term[terms, Term.COORDINATE]]
+            )
     return T.replaced(row_value=value)
 
 

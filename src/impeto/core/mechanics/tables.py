@@ -13,13 +13,8 @@ switch: its state stays fixed within a step, and the guard says whether it still
 
 from __future__ import annotations
 
-import numpy as np
-import numpy.typing as npt
-
+from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.mechanics.pack import Pack
-
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
 
 # Kinds of rows and coordinates. MESH and RACK are coordinates along the teeth of two gears.
 SLIDE, DOT, TURN_A, TURN_B, ALONG, TWIST, DISTANCE, MESH, RACK, SUM = range(10)

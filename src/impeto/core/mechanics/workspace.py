@@ -12,6 +12,7 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
 )
 from impeto.core.mechanics.contact.features import PLACES
+from impeto.core.mechanics.state import unknowns
 from impeto.core.mechanics.tables import (
     M_CURRENT,
     M_DRIVE,
@@ -28,7 +29,7 @@ from impeto.core.mechanics.tables import (
 def new_workspace(T: Tables) -> Workspace:
     """Fresh scratch memory: everything on, all switches down."""
     n1, joints, rows, links = len(T.mass), len(T.joint_body), len(T.row), len(T.link)
-    unknowns = 6 * (n1 - 1) + rows
+    order = unknowns(n1 - 1) + rows
     entries = int(T.factor_column[-1])
     coordinates, switches = len(T.coordinate), len(T.switch)
     elements = int(T.measured[M_END] - T.measured[M_ON])
@@ -102,12 +103,12 @@ def new_workspace(T: Tables) -> Workspace:
         kkt=T.kkt_value.copy(),
         factor=np.zeros(entries),
         factor_row=np.zeros(entries, dtype=np.int64),
-        pivot=np.zeros(unknowns),
-        filled=np.zeros(unknowns, dtype=np.int64),
-        scratch=np.zeros(unknowns),
-        base=np.zeros(unknowns),
-        right=np.zeros(unknowns),
-        solution=np.zeros(unknowns),
+        pivot=np.zeros(order),
+        filled=np.zeros(order, dtype=np.int64),
+        scratch=np.zeros(order),
+        base=np.zeros(order),
+        right=np.zeros(order),
+        solution=np.zeros(order),
         row12=np.zeros(12),
         work=np.zeros((14, 3)),
     )

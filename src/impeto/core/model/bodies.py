@@ -48,7 +48,7 @@ class Element:
 
     def __post_init__(self) -> None:
         _check_name(self.name)
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 LONGEST_NAME = 100

@@ -96,7 +96,7 @@ class Pulley:
     crossed: bool = fields.switch(False)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,7 +126,7 @@ class Term:
     factor: Written = fields.quantity(fields.ANY, "1")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

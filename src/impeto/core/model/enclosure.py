@@ -54,16 +54,14 @@ def enclose(node: Node, low: Floats, high: Floats) -> Bounds:
 def _of_curve(node: Lookup, low: Floats, high: Floats) -> Bounds:
     """Bounds within the piece of the curve that holds a span, else those of the whole curve."""
     table = node.curve.table()
-    c = [table[:, 1], table[:, 2], table[:, 3], table[:, 4]]
-    if node.order:
-        c = [c[1], 2.0 * c[2], 3.0 * c[3], np.zeros(len(table))]
-    if node.order > 1:
-        c = [c[1], 2.0 * c[2], np.zeros(len(table)), np.zeros(len(table))]
+    c = list(table[:, 1:].T)
+    for _ in range(node.order):
+        c = [(k + 1.0) * c[k + 1] for k in range(len(c) - 1)]
     row = np.searchsorted(node.curve.x, low, side="right")
     inside = (row == np.searchsorted(node.curve.x, high, side="left")) | (low == high)
     s = low - table[row, 0], high - table[row, 0]
-    least, most = c[3][row], c[3][row]
-    for k in (2, 1, 0):
+    least, most = c[-1][row], c[-1][row]
+    for k in range(len(c) - 2, -1, -1):
         least, most = _product((least, most), s)
         least, most = least + c[k][row], most + c[k][row]
     samples = np.linspace(node.curve.x[0], node.curve.x[-1], 4 * len(node.curve.x) + 1)

@@ -62,7 +62,7 @@ class JointValue:
     speed: Written | None = fields.quantity("angular speed", optional=True)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def refined_kind(self, kind: str) -> str:
         """Kinds of a sliding freedom, where the declaration speaks of a turning one."""
@@ -83,7 +83,7 @@ class BodyState:
     spin: Vector = fields.vector("angular speed", ("0 rad/s",) * 3)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

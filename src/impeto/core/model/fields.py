@@ -29,12 +29,19 @@ class Spec:
     optional: bool = False
     hint: str = ""
 
+    def coerce(self, value: Any, owner: Any) -> Any:
+        """What was handed over, as the field keeps it. Raises ModelError where it cannot be."""
+        return value
+
 
 @dataclass(frozen=True, slots=True)
 class QuantitySpec(Spec):
     """A Quantity of one kind of units.KINDS."""
 
     kind: str = "number"
+
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return as_quantity(value, kind_of(owner, self))
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +51,11 @@ class VectorSpec(Spec):
     kind: str = "number"
     labels: tuple[str, str, str] = ("x", "y", "z")
 
+    def coerce(self, value: Any, owner: Any) -> Any:
+        if isinstance(value, str) or not hasattr(value, "__len__") or len(value) != 3:
+            raise ModelError("three values are needed", remedy="Give x, y and z")
+        return tuple(as_quantity(part, kind_of(owner, self)) for part in value)
+
 
 @dataclass(frozen=True, slots=True)
 class CurveSpec(Spec):
@@ -52,10 +64,19 @@ class CurveSpec(Spec):
     kind: str = "number"
     over: str = "number"
 
+    def coerce(self, value: Any, owner: Any) -> Any:
+        kinds = over_of(owner, self), kind_of(owner, self)
+        found = value if isinstance(value, Curve) else _as_curve(value, kinds)
+        check_kinds(found, *kinds)
+        return found
+
 
 @dataclass(frozen=True, slots=True)
 class OutlineSpec(Spec):
     """An Outline of lengths."""
+
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return value if isinstance(value, Outline) else Outline(value)
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +84,9 @@ class ReferenceSpec(Spec):
     """The name of another element of this kind (a class name in lower case)."""
 
     target: str = ""
+
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return _as_text(value)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,10 +99,16 @@ class NamesSpec(Spec):
     target: str = ""
     numbered: bool = False
 
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return _names(value, self.numbered)
+
 
 @dataclass(frozen=True, slots=True)
 class ChoiceSpec(Spec):
     options: tuple[str, ...] = ()
+
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return _one_of(value, self.options)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,15 +117,23 @@ class ChoicesSpec(Spec):
 
     options: tuple[str, ...] = ()
 
+    def coerce(self, value: Any, owner: Any) -> Any:
+        chosen = {_one_of(item, self.options) for item in value}
+        return tuple(option for option in self.options if option in chosen)
+
 
 @dataclass(frozen=True, slots=True)
 class TextSpec(Spec):
-    pass
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return _as_text(value)
 
 
 @dataclass(frozen=True, slots=True)
 class SwitchSpec(Spec):
-    pass
+    def coerce(self, value: Any, owner: Any) -> Any:
+        if not isinstance(value, bool):
+            raise ModelError("this is true or false")
+        return value
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,12 +147,20 @@ class PartsSpec(Spec):
 
     classes: tuple[type, ...] = ()
 
+    def coerce(self, value: Any, owner: Any) -> Any:
+        return tuple(value)
+
 
 @dataclass(frozen=True, slots=True)
 class TableSpec(Spec):
     """Names with values: what a case changes. `values` tells what the values are."""
 
     values: str = "quantity"
+
+    def coerce(self, value: Any, owner: Any) -> Any:
+        if self.values != "quantity":
+            return value
+        return {key: as_quantity(item, "number") for key, item in value.items()}
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,12 +243,16 @@ def title(name: str, spec: Spec) -> str:
     return spec.title or name.replace("_", " ").capitalize()
 
 
-def settle(element: Any) -> None:
+def coerce_fields(element: Any) -> None:
     """Turn what was handed to a frozen description into Quantities and tuples, checking each."""
     label = getattr(element, "name", type(element).__name__.lower())
     for name, spec in specs(type(element)).items():
         try:
-            value = _settled(getattr(element, name), spec, element)
+            value = getattr(element, name)
+            if value is not None:
+                value = spec.coerce(value, element)
+            elif not spec.optional:
+                raise ModelError("a value is missing", remedy="Fill it in")
         except ModelError as error:
             raise error.at(label, name) from None
         object.__setattr__(element, name, value)
@@ -223,39 +273,9 @@ def _refined(owner: Any, kind: str) -> str:
     return refine(kind) if refine else kind
 
 
-def _settled(value: Any, spec: Spec, owner: Any) -> Any:
-    if value is None:
-        if spec.optional:
-            return None
-        raise ModelError("a value is missing", remedy="Fill it in")
-    if isinstance(spec, QuantitySpec):
-        return as_quantity(value, kind_of(owner, spec))
-    if isinstance(spec, VectorSpec):
-        if isinstance(value, str) or not hasattr(value, "__len__") or len(value) != 3:
-            raise ModelError("three values are needed", remedy="Give x, y and z")
-        return tuple(as_quantity(part, kind_of(owner, spec)) for part in value)
-    if isinstance(spec, CurveSpec):
-        kinds = over_of(owner, spec), kind_of(owner, spec)
-        curve = value if isinstance(value, Curve) else _as_curve(value, kinds)
-        check_kinds(curve, *kinds)
-        return curve
-    if isinstance(spec, OutlineSpec):
-        return value if isinstance(value, Outline) else Outline(value)
-    if isinstance(spec, ChoiceSpec):
-        return _one_of(value, spec.options)
-    if isinstance(spec, ChoicesSpec):
-        chosen = {_one_of(item, spec.options) for item in value}
-        return tuple(option for option in spec.options if option in chosen)
-    if isinstance(spec, SwitchSpec) and not isinstance(value, bool):
-        raise ModelError("this is true or false")
-    if isinstance(spec, (TextSpec, ReferenceSpec)) and not isinstance(value, str):
+def _as_text(value: Any) -> str:
+    if not isinstance(value, str):
         raise ModelError("text is needed here")
-    if isinstance(spec, PartsSpec):
-        return tuple(value)
-    if isinstance(spec, NamesSpec):
-        return _names(value, spec.numbered)
-    if isinstance(spec, TableSpec) and spec.values == "quantity":
-        return {key: as_quantity(item, "number") for key, item in value.items()}
     return value
 
 

@@ -155,13 +155,8 @@ def result_dimension(node: Apply, arguments: list[Value]) -> Dimension:
         return _scaled(first, float(exponent))
     sign = 1 if rule == "product" else -1
     a, b = first, second
-    return (
-        a[0] + sign * b[0],
-        a[1] + sign * b[1],
-        a[2] + sign * b[2],
-        a[3] + sign * b[3],
-        a[4] + sign * b[4],
-    )
+    m, kg, s, ampere, kelvin = (p + sign * q for p, q in zip(a, b, strict=True))
+    return m, kg, s, ampere, kelvin
 
 
 def _scaled(dimension: Dimension, exponent: float) -> Dimension:
@@ -172,7 +167,8 @@ def _scaled(dimension: Dimension, exponent: float) -> Dimension:
         raise FormulaError(
             f"{units.describe(dimension)} to the power {exponent:g} has no whole unit"
         )
-    return (scaled[0], scaled[1], scaled[2], scaled[3], 0)
+    m, kg, s, ampere = scaled
+    return m, kg, s, ampere, 0
 
 
 def _tokens(text: str) -> list[tuple[str, str]]:

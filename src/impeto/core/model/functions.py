@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from enum import IntEnum
 from typing import Any
 
 import numpy as np
@@ -24,41 +25,76 @@ def ramp(x: Any, start: Any, end: Any) -> Any:
     return np.clip((x - start) / (end - start), 0.0, 1.0)
 
 
+class Op(IntEnum):
+    """Instructions of the compiled interpreter; those between NEGATIVE and LOG, but ATAN2, take one
+    value, those from MIN to GREATER ask a switch."""
+
+    CONSTANT = 0
+    TIME = 1
+    ADD = 2
+    SUBTRACT = 3
+    MULTIPLY = 4
+    DIVIDE = 5
+    POWER = 6
+    NEGATIVE = 7
+    SIN = 8
+    COS = 9
+    TAN = 10
+    ASIN = 11
+    ACOS = 12
+    ATAN = 13
+    ATAN2 = 14
+    SQRT = 15
+    EXP = 16
+    LOG = 17
+    ABS = 18
+    SIGN = 19
+    MIN = 20
+    MAX = 21
+    LESS = 22
+    GREATER = 23
+    WHERE = 24
+    RISE = 25
+    RAMP = 26
+    SENSOR = 27
+    CURVE = 28
+
+
 @dataclass(frozen=True, slots=True)
 class Function:
     """dimension: 'same' as the arguments, 'number', 'angle', or a rule of formula.py."""
 
-    code: int
+    code: Op
     arity: int
     dimension: str
     compute: Callable[..., Any]
 
 
 FUNCTIONS: dict[str, Function] = {
-    "+": Function(2, 2, "same", np.add),
-    "-": Function(3, 2, "same", np.subtract),
-    "*": Function(4, 2, "product", np.multiply),
-    "/": Function(5, 2, "quotient", np.divide),
-    "^": Function(6, 2, "power", np.power),
-    "negative": Function(7, 1, "same", np.negative),
-    "sin": Function(8, 1, "number", np.sin),
-    "cos": Function(9, 1, "number", np.cos),
-    "tan": Function(10, 1, "number", np.tan),
-    "asin": Function(11, 1, "angle", np.arcsin),
-    "acos": Function(12, 1, "angle", np.arccos),
-    "atan": Function(13, 1, "angle", np.arctan),
-    "atan2": Function(14, 2, "ratio angle", np.arctan2),
-    "sqrt": Function(15, 1, "root", np.sqrt),
-    "exp": Function(16, 1, "number", np.exp),
-    "log": Function(17, 1, "number", np.log),
-    "abs": Function(18, 1, "same", np.abs),
-    "sign": Function(19, 1, "ratio", np.sign),
-    "min": Function(20, 2, "same", np.minimum),
-    "max": Function(21, 2, "same", np.maximum),
-    "<": Function(22, 2, "ratio", np.less),
-    ">": Function(23, 2, "ratio", np.greater),
-    "where": Function(24, 3, "choice", np.where),
-    "rise": Function(25, 3, "ratio", rise),
-    "ramp": Function(26, 3, "ratio", ramp),
+    "+": Function(Op.ADD, 2, "same", np.add),
+    "-": Function(Op.SUBTRACT, 2, "same", np.subtract),
+    "*": Function(Op.MULTIPLY, 2, "product", np.multiply),
+    "/": Function(Op.DIVIDE, 2, "quotient", np.divide),
+    "^": Function(Op.POWER, 2, "power", np.power),
+    "negative": Function(Op.NEGATIVE, 1, "same", np.negative),
+    "sin": Function(Op.SIN, 1, "number", np.sin),
+    "cos": Function(Op.COS, 1, "number", np.cos),
+    "tan": Function(Op.TAN, 1, "number", np.tan),
+    "asin": Function(Op.ASIN, 1, "angle", np.arcsin),
+    "acos": Function(Op.ACOS, 1, "angle", np.arccos),
+    "atan": Function(Op.ATAN, 1, "angle", np.arctan),
+    "atan2": Function(Op.ATAN2, 2, "ratio angle", np.arctan2),
+    "sqrt": Function(Op.SQRT, 1, "root", np.sqrt),
+    "exp": Function(Op.EXP, 1, "number", np.exp),
+    "log": Function(Op.LOG, 1, "number", np.log),
+    "abs": Function(Op.ABS, 1, "same", np.abs),
+    "sign": Function(Op.SIGN, 1, "ratio", np.sign),
+    "min": Function(Op.MIN, 2, "same", np.minimum),
+    "max": Function(Op.MAX, 2, "same", np.maximum),
+    "<": Function(Op.LESS, 2, "ratio", np.less),
+    ">": Function(Op.GREATER, 2, "ratio", np.greater),
+    "where": Function(Op.WHERE, 3, "choice", np.where),
+    "rise": Function(Op.RISE, 3, "ratio", rise),
+    "ramp": Function(Op.RAMP, 3, "ratio", ramp),
 }
 OPERATORS = frozenset("+-*/^<>") | {"negative"}

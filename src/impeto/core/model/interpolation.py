@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from impeto.core.errors import FormulaError
+from impeto.core.geometry.arrays import Floats
 
-Floats = npt.NDArray[np.float64]
 LINEAR, CUBIC, SHAPE_KEEPING = "linear", "cubic", "shape-keeping"
 
 
@@ -40,7 +39,8 @@ class Interpolation:
 
     def _slope_at_end(self) -> float:
         s = self.x[-1] - self.x[-2]
-        return float(self.pieces[-1, 1] + s * (2 * self.pieces[-1, 2] + 3 * s * self.pieces[-1, 3]))
+        _, c1, c2, c3 = self.pieces[-1]
+        return float(c1 + s * (2 * c2 + 3 * s * c3))
 
     def table(self) -> Floats:
         """(N+1, 5) rows x, c0 … c3 with a straight piece before and after: for the kernels."""
@@ -54,9 +54,9 @@ class Interpolation:
         table = self.table()
         index = np.searchsorted(self.x, at, side="right")
         s = at - table[index, 0]
-        c = [table[index, 1 + k] for k in range(4)]
+        c0, c1, c2, c3 = np.moveaxis(table[index, 1:], -1, 0)
         if order == 0:
-            return np.asarray(c[0] + s * (c[1] + s * (c[2] + s * c[3])))
+            return np.asarray(c0 + s * (c1 + s * (c2 + s * c3)))
         if order == 1:
-            return np.asarray(c[1] + s * (2 * c[2] + 3 * s * c[3]))
-        return np.asarray(2 * c[2] + 6 * s * c[3])
+            return np.asarray(c1 + s * (2 * c2 + 3 * s * c3))
+        return np.asarray(2 * (c2 + 3 * s * c3))

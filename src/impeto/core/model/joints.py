@@ -35,7 +35,7 @@ class OnFreedom:
     freedom: str = fields.choice(FREEDOMS, "turn z")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     @property
     def turning(self) -> bool:
@@ -169,7 +169,7 @@ class PathPoint:
     position: Vector = fields.vector("length", ZERO)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -44,7 +44,7 @@ class RunSettings:
     )
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,7 +69,7 @@ class Case:
                 f"'{self.name}' cannot be the name of a case",
                 remedy=f"Use one line of at most {LONGEST_NAME} letters",
             )
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, init=False)

@@ -27,7 +27,7 @@ class Placed:
     orientation: Vector = fields.vector("angle", LEVEL, labels=ANGLES)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,4 +165,4 @@ class PointMass:
     position: Vector = fields.vector("length", ZERO)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)

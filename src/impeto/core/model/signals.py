@@ -38,7 +38,7 @@ class Constant:
     value: Written = fields.quantity("number")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         return _node(self.value)
@@ -55,7 +55,7 @@ class Between:
     finish: Written = fields.quantity("time", "1 s", title="Ends at")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         begin, finish = (
@@ -93,7 +93,7 @@ class Harmonic:
     mean: Written | None = fields.quantity("number", optional=True)
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         turns = math.tau * evaluator.si(_quantity(self.frequency), "frequency")
@@ -115,7 +115,7 @@ class Sweep:
     finish: Written = fields.quantity("time", "10 s", title="Ends at")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         first, last = (evaluator.si(_quantity(f), "frequency") for f in (self.first, self.last))
@@ -144,7 +144,7 @@ class Pulse:
     edge: Written = fields.quantity("time", "0 s", title="Width of edges")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         begin, finish, edge = (
@@ -176,7 +176,7 @@ class Polynomial:
     )
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         total = _node(self.start)
@@ -206,7 +206,7 @@ class Table:
     factor: Written = fields.quantity(fields.ANY, "1")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         curve, dimension = evaluator.column(self.dataset, self.column, self.between)
@@ -221,7 +221,7 @@ class Formula:
     formula: Written = fields.quantity("number")
 
     def __post_init__(self) -> None:
-        fields.settle(self)
+        fields.coerce_fields(self)
 
     def node(self, evaluator: Evaluator) -> Node:
         return _node(self.formula)

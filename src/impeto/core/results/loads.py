@@ -10,9 +10,20 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ChannelError
+from impeto.core.mechanics.columns import (
+    Bushing,
+    Coordinate,
+    Effort,
+    Friction,
+    Row,
+    RowValue,
+    Spring,
+    Stop,
+)
 from impeto.core.mechanics.contact.law import ROLLING
 from impeto.core.mechanics.contact.touch import ROLLING_AT
 from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.state import SIDE
 from impeto.core.mechanics.tables import (
     M_BUSHING,
     M_DRIVE,
@@ -102,15 +113,20 @@ def _inertia(r: Recording, body: int, at: int) -> Floats:
 def _rows(r: Recording, S: Workspace, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     """Reactions of constraint rows, Jᵀλ; rotors belong to the effort of their drive."""
     T, R = r.system.tables, r.rotations[at, body]
-    parts = [(k, T.row[k, 0], S.jacobian[k]) for k in range(len(T.row))]
-    parts += [(int(k), T.coordinate[c, 0], S.term_jacobian[q]) for q, (k, c) in enumerate(T.term)]
+    parts = [(k, T.row[k, Row.JOINT], S.jacobian[k]) for k in range(len(T.row))]
+    parts += [
+        (int(k), T.coordinate[c, Coordinate.JOINT], S.term_jacobian[q])
+        for q, (k, c) in enumerate(T.term)
+    ]
     for k, joint, jacobian in parts:
         name = r.system.rows[k]
         if name.role == "rotor":
             continue
         for side in range(2):
             if T.joint_body[joint, side] == body:
-                part = jacobian[6 * side : 6 * side + 6] * (r.multiplier[at, k] / T.row_value[k, 0])
+                part = jacobian[SIDE * side : SIDE * side + 6] * (
+                    r.multiplier[at, k] / T.row_value[k, RowValue.SCALE]
+                )
                 yield name.owner, np.concatenate([part[:3], R @ part[3:]])
 
 
@@ -120,19 +136,29 @@ def _along_coordinates(
     """Springs, stops and friction of joints, efforts of drives that prescribe no motion."""
     system, T = r.system, r.system.tables
     names = {row: name for name, row in system.elements.items()}
-    listed = [(T.spring[k, 0], M_SPRING, k, names[T.spring[k, 1]]) for k in range(len(T.spring))]
-    listed += [(T.stop[k, 0], M_STOP, k, names[T.stop[k, 1]]) for k in range(len(T.stop))]
-    listed += [
-        (T.friction[k, 0], M_FRICTION, k, names[T.friction[k, 1]])
-        for k in range(len(T.friction))
-        if T.friction[k, 7] < 0  # that of a motor is in the effort of the drive
+    listed = [
+        (T.spring[k, Spring.COORDINATE], M_SPRING, k, names[T.spring[k, Spring.ELEMENT]])
+        for k in range(len(T.spring))
     ]
-    listed += [(row[0], M_DRIVE, row[3], system.mechanism.drives[row[3]].name) for row in T.effort]
+    listed += [
+        (T.stop[k, Stop.COORDINATE], M_STOP, k, names[T.stop[k, Stop.ELEMENT]])
+        for k in range(len(T.stop))
+    ]
+    listed += [
+        (T.friction[k, Friction.COORDINATE], M_FRICTION, k, names[T.friction[k, Friction.ELEMENT]])
+        for k in range(len(T.friction))
+        if T.friction[k, Friction.MOTOR] < 0  # that of a motor is in the effort of the drive
+    ]
+    drives = system.mechanism.drives
+    listed += [
+        (c, M_DRIVE, drive, drives[drive].name)
+        for c, drive in T.effort[:, [Effort.COORDINATE, Effort.DRIVE]]
+    ]
     for c, group, index, name in listed:
-        joint, effort = T.coordinate[c, 0], r.measure(group, int(index))[at]
+        joint, effort = T.coordinate[c, Coordinate.JOINT], r.measure(group, int(index))[at]
         for side in range(2):
             if T.joint_body[joint, side] == body:
-                yield name, effort * S.unit[c, 6 * side : 6 * side + 6]
+                yield name, effort * S.unit[c, SIDE * side : SIDE * side + 6]
 
 
 def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
@@ -146,8 +172,8 @@ def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Flo
             if T.link[k, side] == body:
                 yield link.name, _about(center, ends[side], sign * pull)
     for k, bushing in enumerate(m.bushings):
-        effort = np.array([r.measure(M_BUSHING, 6 * k + i)[at] for i in range(6)])
-        point = r.point(int(T.bushing[k, 1]), T.bushing_point[k, 1])[0][at]
+        effort = np.array([r.measure(M_BUSHING, SIDE * k + i)[at] for i in range(6)])
+        point = r.point(int(T.bushing[k, Bushing.B]), T.bushing_point[k, 1])[0][at]
         for side, sign in ((0, -1.0), (1, 1.0)):
             if T.bushing[k, side] == body:
                 wrench = _about(center, point, sign * effort[:3])

@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.geometry.rotation import from_quaternion, roll_pitch_yaw
+from impeto.core.mechanics.state import all_poses
 from impeto.core.model.elements import BodyState, Pose
 from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.results.recording import Recording
@@ -35,7 +36,7 @@ def poses(recording: Recording, time: float) -> tuple[Floats, Floats]:
     """Origins (n+1, 3) and rotations (n+1, 3, 3) of the bodies' axes in the world; row 0 ground."""
     n = recording.system.moving
     index, share = between(recording, time)
-    pair = recording.state[index : index + 2, : 7 * n].reshape(-1, n, 7)
+    pair = recording.state[index : index + 2, all_poses(n)].reshape(-1, n, 7)
     first, second = pair[0], pair[-1]
     mixed = (1.0 - share) * first + share * second  # quaternions of neighbours differ little
     rotations = np.tile(np.eye(3), (n + 1, 1, 1))

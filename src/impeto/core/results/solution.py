@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.mechanics.state import all_poses, all_speeds, extras_at
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import M_ON
 from impeto.core.model.model import Model
@@ -57,26 +58,26 @@ class Solution:
         count, n = len(self.time), self.system.moving
         turned = np.tile(np.eye(3), (count, n + 1, 1, 1))
         if n:
-            quaternions = self.state[:, : 7 * n].reshape(count, n, 7)[:, :, 3:]
+            quaternions = self.state[:, all_poses(n)].reshape(count, n, 7)[:, :, 3:]
             turned[:, 1:] = from_quaternion(quaternions)
         return turned
 
     @cached_property
     def centers(self) -> Floats:
         """(N, n+1, 3) centres of mass, world [m]."""
-        return self._per_body(self.state[:, : 7 * self.system.moving], 7, slice(0, 3))
+        return self._per_body(self.state[:, all_poses(self.system.moving)], 7, slice(0, 3))
 
     @cached_property
     def velocities(self) -> Floats:
         """(N, n+1, 3) of the centres of mass, world [m/s]."""
         n = self.system.moving
-        return self._per_body(self.state[:, 7 * n : 13 * n], 6, slice(0, 3))
+        return self._per_body(self.state[:, all_speeds(n)], 6, slice(0, 3))
 
     @cached_property
     def spins(self) -> Floats:
         """(N, n+1, 3) angular velocities, world [rad/s]."""
         n = self.system.moving
-        local = self._per_body(self.state[:, 7 * n : 13 * n], 6, slice(3, 6))
+        local = self._per_body(self.state[:, all_speeds(n)], 6, slice(3, 6))
         return np.einsum("tbij,tbj->tbi", self.rotations, local)
 
     @cached_property
@@ -114,12 +115,12 @@ class Solution:
 
     def extra(self, group: int, index: int = 0) -> Floats:
         """(N,) one extra state of a group (tables.X_…): accumulated work, currents."""
-        first = 13 * self.system.moving + int(self.system.tables.extra[group])
+        first = extras_at(self.system.moving) + int(self.system.tables.extra[group])
         return self.state[:, first + index]
 
     def accumulated(self, group: int) -> Floats:
         """(N,) sum over a group of extra states."""
-        ends = 13 * self.system.moving + self.system.tables.extra[group : group + 2]
+        ends = extras_at(self.system.moving) + self.system.tables.extra[group : group + 2]
         return self.state[:, ends[0] : ends[1]].sum(axis=1)
 
     def measure(self, group: int, index: int = 0) -> Floats:

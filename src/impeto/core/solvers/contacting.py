@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.columns import Quick
 from impeto.core.mechanics.contact.blocks import CORNERS
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
@@ -24,6 +25,7 @@ from impeto.core.mechanics.contact.columns import (
     SHAPE_B,
     SLOTS,
     STATES,
+    TAKEN,
 )
 from impeto.core.mechanics.contact.features import CLOSE
 from impeto.core.mechanics.contact.fields import BLOCK
@@ -34,6 +36,7 @@ from impeto.core.mechanics.contact.nearby import find_near, pair_rows, seek_plac
 from impeto.core.mechanics.contact.touch import set_apart
 from impeto.core.mechanics.contact.travel import ENDLESS, set_allowances
 from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.state import extras_at
 from impeto.core.mechanics.tables import (
     X_BRISTLES,
     X_END,
@@ -61,14 +64,18 @@ def renewed(T: Tables, S: Workspace, t: float, y: Floats) -> tuple[Tables, Works
     place(T, S, t, y)
     place_shapes(T, S)
     margin = _margin(T, S)
-    ahead = max(QUICK_AHEAD, QUICK_STEPS * float(S.quick[1])) if S.quick[0] > 0.0 else 0.0
+    ahead = (
+        max(QUICK_AHEAD, QUICK_STEPS * float(S.quick[Quick.STEP]))
+        if S.quick[Quick.MODE] > 0.0
+        else 0.0
+    )
     set_allowances(T, S, margin, ahead, max(ahead, TURNING))
     rows = _really_near(T, S, _near_rows(T, S, margin), margin)
     kept = _memory(T, S, y, rows)
     slots = int(rows[-1, FIRST_SLOT] + rows[-1, SLOTS]) if len(rows) else 0
     if slots > len(S.patch) or len(rows) > len(S.near):
         T, S, y = _larger(T, S, y, max(slots, len(S.patch)), len(rows))
-    first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
+    first = extras_at(len(T.mass) - 1) + int(T.extra[X_BRISTLES])
     states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
     states[:] = 0.0
     set_apart(S.patch, 0, len(S.patch))
@@ -94,8 +101,8 @@ def _margin(T: Tables, S: Workspace) -> float:
     """m, that all shapes share"""
     finite = finite_bounds(T)
     least = SHARE * float(finite.mean()) if len(finite) else 0.1
-    if S.quick[0] > 0.0:
-        fall = float(S.quick[1]) ** 2 * float(np.linalg.norm(T.gravity))
+    if S.quick[Quick.MODE] > 0.0:
+        fall = float(S.quick[Quick.STEP]) ** 2 * float(np.linalg.norm(T.gravity))
         return max(QUICK_SHARE * least, QUICK_FALLS * fall)
     return max(least, AHEAD * float(np.linalg.norm(S.v, axis=1).max(initial=0.0)))
 
@@ -112,7 +119,7 @@ def _near_rows(T: Tables, S: Workspace, margin: float) -> Ints:
     pairs = pairs[np.lexsort(pairs.T[::-1])]  # the same order whatever the sweep met first
     rows = np.zeros((2 * count, NEAR_WIDTH), dtype=np.int64)
     made = pair_rows(T.shape, pairs, slots_of_shapes(T), rows)
-    return _one_way(T, rows[:made]) if S.quick[0] > 0.0 else rows[:made]
+    return _one_way(T, rows[:made]) if S.quick[Quick.MODE] > 0.0 else rows[:made]
 
 
 def _one_way(T: Tables, rows: Ints) -> Ints:
@@ -137,7 +144,7 @@ def _really_near(T: Tables, S: Workspace, rows: Ints, margin: float) -> Ints:
 
 def _memory(T: Tables, S: Workspace, y: Floats, rows: Ints) -> tuple[Ints, Floats, Floats]:
     """Points of pairs that stay near: where they go to, their patches and states."""
-    first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
+    first = extras_at(len(T.mass) - 1) + int(T.extra[X_BRISTLES])
     old = S.near[: S.near_count[0]]
     count = len(T.shape)
     _, before, after = np.intersect1d(
@@ -160,8 +167,8 @@ def _larger(
     extra = T.extra.copy()
     extra[X_BRISTLES + 1 :] = extra[X_BRISTLES] + STATES * room
     n = len(T.mass) - 1
-    state = np.zeros(13 * n + int(extra[X_END]))
-    kept = 13 * n + int(extra[X_BRISTLES])
+    state = np.zeros(extras_at(n) + int(extra[X_END]))
+    kept = extras_at(n) + int(extra[X_BRISTLES])
     state[:kept] = y[:kept]
     S = S.replaced(
         patch=np.zeros((room, PATCH_WIDTH)),
@@ -179,7 +186,7 @@ def with_memory(T: Tables, S: Workspace, start: Start) -> tuple[Tables, Workspac
     as in the run that came to rest there. In quick mode, whose points keep impulses, they press
     anew."""
     y, touching = start.state, start.touching
-    if touching is None or S.quick[0] > 0.0:
+    if touching is None or S.quick[Quick.MODE] > 0.0:
         return T, S, y
     kept, n = touching.workspace, len(T.mass) - 1
     T, S, y = _larger(T, S, y, len(kept.patch), len(kept.near))
@@ -187,8 +194,8 @@ def with_memory(T: Tables, S: Workspace, start: Start) -> tuple[Tables, Workspac
         source = getattr(kept, name)
         getattr(S, name)[: len(source)] = source
     S.near_count[:] = kept.near_count
-    states = touching.state[13 * n + int(touching.tables.extra[X_BRISTLES]) :]
-    first, size = 13 * n + int(T.extra[X_BRISTLES]), STATES * len(kept.patch)
+    states = touching.state[extras_at(n) + int(touching.tables.extra[X_BRISTLES]) :]
+    first, size = extras_at(n) + int(T.extra[X_BRISTLES]), STATES * len(kept.patch)
     y[first : first + size] = states[:size]
     return T, S, y
 
@@ -197,7 +204,7 @@ def trust_overlaps(T: Tables, S: Workspace, y: Floats) -> None:
     """Points that are pressed in may push from here on: they count as having taken in the energy of
     that, at least. S holds the evaluation at y."""
     S.patch[:, REST] = 0.0
-    first = 13 * (len(T.mass) - 1) + int(T.extra[X_BRISTLES])
+    first = extras_at(len(T.mass) - 1) + int(T.extra[X_BRISTLES])
     states = y[first : first + STATES * len(S.patch)].reshape(-1, STATES)
     touching = S.patch[:, DEPTH] > 0.0
-    states[touching, 3] = np.maximum(states[touching, 3], S.patch[touching, ELASTIC])
+    states[touching, TAKEN] = np.maximum(states[touching, TAKEN], S.patch[touching, ELASTIC])

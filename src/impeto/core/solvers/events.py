@@ -8,13 +8,15 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
+from impeto.core.mechanics.columns import BUSHING_ENERGY, Acting, Effort, Pull, Row, Switch
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.integration import TIME, Integration
 from impeto.core.mechanics.names import LOCK, Mark
+from impeto.core.mechanics.state import extras_at
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import HOLD, MOTOR_STATES, X_EVENTS, X_MOTORS, Tables, Workspace
 from impeto.core.model.events import END_RUN, FEED_ONE, MARK, SET_PARAMETER, SWITCH_OFF
 from impeto.core.model.events import LOCK as LOCKS
-from impeto.core.solvers.integration import TIME, Integration
 from impeto.core.solvers.switching import kinetic_energy, present
 
 Floats = npt.NDArray[np.float64]
@@ -95,21 +97,23 @@ class Events:
         element = self.system.elements[target]
         S.on[element] = 1.0
         for row in T.row:
-            if row[5] == element and T.switch[row[6], 0] == HOLD:
-                S.memory[row[6]] = S.coordinate[row[4]]
+            if row[Row.ELEMENT] == element and T.switch[row[Row.SWITCH], Switch.KIND] == HOLD:
+                S.memory[row[Row.SWITCH]] = S.coordinate[row[Row.COORDINATE]]
 
     def _open_circuit(self, T: Tables, state: Integration, target: str) -> None:
         """A motor that is switched starts without current."""
         for motor, row in enumerate(T.motor):
-            if T.effort[row[0], 2] == self.system.elements[target]:
-                first = 13 * self.system.moving + T.extra[X_MOTORS]
+            if T.effort[row[0], Effort.ELEMENT] == self.system.elements[target]:
+                first = extras_at(self.system.moving) + T.extra[X_MOTORS]
                 state.y[first + MOTOR_STATES * motor] = 0.0
 
     def energy(self, T: Tables, S: Workspace, state: Integration, now: float) -> float:
         """Kinetic, potential and stored energy [J] at the present state."""
         derivative(T, S, now, state.y, state.rate)
-        total = float(S.pull[:, 1].sum() + S.spring_effort[:, 1].sum())
-        total += float(S.stop_effort[:, 1].sum() + S.bushing_effort[:, 6].sum())
+        total = float(S.pull[:, Pull.ENERGY].sum() + S.spring_effort[:, Acting.ENERGY].sum())
+        total += float(
+            S.stop_effort[:, Acting.ENERGY].sum() + S.bushing_effort[:, BUSHING_ENERGY].sum()
+        )
         there = present(T, S)
         there[0] = False
         potential = float(T.mass[there] @ (S.x[there] @ T.gravity))
@@ -117,4 +121,4 @@ class Events:
 
     def book(self, T: Tables, state: Integration, before: float, after: float) -> None:
         """Put a change of energy that an event made into its account."""
-        state.y[13 * self.system.moving + T.extra[X_EVENTS]] += after - before
+        state.y[extras_at(self.system.moving) + T.extra[X_EVENTS]] += after - before

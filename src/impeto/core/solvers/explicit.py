@@ -11,18 +11,15 @@ import time
 from typing import ClassVar
 
 import numpy as np
-import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats
+from impeto.core.mechanics.contact.columns import NEAR_BEGAN, NEAR_RENEW
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.travel import set_reach
 from impeto.core.mechanics.equations import derivative, largest, project
 from impeto.core.mechanics.flow import note_places
-from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.solvers.event_location import first_crossing, smallest_step
-from impeto.core.solvers.integration import (
-    ACCEPTED,
+from impeto.core.mechanics.integration import (
     CROSSED,
-    EASY_STEPS,
     ERROR,
     EVALUATIONS,
     INSTANT,
@@ -33,17 +30,21 @@ from impeto.core.solvers.integration import (
     ROUGH,
     SHORT_STEP,
     STEP,
-    STIFF_STEPS,
     TIME,
     TRIED,
     WORST_GAP,
     WRITTEN,
+    Integration,
 )
-from impeto.core.solvers.output import OUTPUTS_IN_STEP, TORN, write_outputs
+from impeto.core.mechanics.kernel import copy, inlined, kernel
+from impeto.core.mechanics.tables import Tables, Workspace
+from impeto.core.solvers.event_location import first_crossing, smallest_step
+from impeto.core.solvers.output import OUTPUTS_IN_STEP, TORN, Outputs, write_outputs
 from impeto.core.solvers.run import Run
 from impeto.core.solvers.runge_kutta import (
     SHORT_STAGES,
     STAGES,
+    Method,
     combine,
     error_norm,
     extra_stages,
@@ -66,15 +67,19 @@ from impeto.core.solvers.status import (
     STIFF,
     TOO_SMALL,
 )
+from impeto.core.solvers.step_control import (
+    FAILED,
+    MOST_ROUGH,
+    go_on,
+    is_limited,
+    is_worth,
+    shorten_steps,
+    stiffness,
+)
 
-Floats = npt.NDArray[np.float64]
 CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
 FIRST_CHUNK, MOST_CHUNK = 20, 2000  # steps in a chunk
 STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
-WORTH = 0.55  # of the step of order 8: from where one of order 5 goes further for what it costs
-SOON = 6.0  # steps within which a contact is to be made or has just been
-FAILED, MOST_ROUGH = 5, 15  # accepted steps that weigh up one that failed; that are remembered
-REGROWN = 1.05  # of the step of the method that is not in use
 
 
 class Explicit:
@@ -148,8 +153,9 @@ class Explicit:
 
 @kernel
 def advance(
-    T, S, M, state, out, end, tolerance, size, longest, budget, watch, landing
-):  # fmt: skip
+    T: Tables, S: Workspace, M: Method, state: Integration, out: Outputs, end: float,
+    tolerance: float, size: float, longest: float, budget: int, watch: int, landing: int,
+) -> int:  # fmt: skip
     """Step towards `end` for at most `budget` steps; return DONE, GOING_ON or what came up.
 
     tolerance : relative error per step;  size : typical length [m];  longest : step limit [s]
@@ -161,26 +167,13 @@ def advance(
     accepted and CROSSING is returned: the caller finds the instant, lands on it, and changes.
     """
     clock, count = state.clock, state.counts
-    n = T.mass.shape[0] - 1
     limit = max(2e-14, min(1e-3 * tolerance, 1e-10)) * size
     for _ in range(budget):
+        due = due_now(T, S, state, out, end)
+        if due != GOING_ON:
+            return due
         t = clock[TIME]
-        if t >= end:
-            return DONE
-        if t >= clock[INSTANT]:
-            return ON_TIME
-        goal = min(end, clock[INSTANT])
-        left = goal - t
-        if not has_room(T, S, out, count[WRITTEN]):
-            return FULL
-        most = min(longest, left, clock[LONGEST_TURN], clock[LONGEST_TOUCH])
-        if T.shape.shape[0] > 0:
-            h = min(clock[STEP], most)
-            most = min(most, max(out.time[last_in_step(out, count[WRITTEN])] - t, 1e-3 * h))
-        short = landing == 0 and is_worth(T, out, clock, count, most, end)
-        h = min(clock[SHORT_STEP] if short else clock[STEP], most)
-        if left - h < 1e-3 * h:
-            h = left
+        h, short = next_step(T, out, state, end, longest, landing)
         if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
             return TOO_SMALL
         count[EVALUATIONS] += SHORT_STAGES if short else STAGES
@@ -192,9 +185,9 @@ def advance(
         if gap == np.inf and not short:
             return CONFLICT
         if not error <= 1.0 and landing == 0:
-            count[REJECTED] += 1
             if not np.isfinite(error) and h < 1e-10:
                 return NOT_FINITE
+            count[REJECTED] += 1
             shorten_steps(clock, h, error, short)
             count[ROUGH] = min(count[ROUGH] + FAILED, MOST_ROUGH)
             continue
@@ -204,32 +197,52 @@ def advance(
                 continue
             clock[TRIED] = h
             return CROSSING
-        stiff = watch != 0 and not short and stiffness(state, h, n) > STABLE
+        stiff = watch != 0 and not short and stiffness(state, h, T.mass.shape[0] - 1) > STABLE
         accept(T, S, M, state, out, t, h, limit, end, size, short)
-        clock[TIME] = goal if h == left else t + h
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
-        planned = clock[STEP]
-        lengthen_steps(clock, h, error, short)
-        if h == left and not short:  # cut by the clock, not by what it costs in accuracy
-            clock[STEP] = max(clock[STEP], min(planned, 0.9 * h * max(error, 1e-12) ** -0.125))
-        count[ROUGH] = max(count[ROUGH] - 1, 0)
-        count[ACCEPTED] += 1
-        update_scale(state, n, size)
-        if S.near_count[1] != 0:
+        go_on(state, h, error, end, short)
+        update_scale(state, T.mass.shape[0] - 1, size)
+        if S.near_count[NEAR_RENEW] != 0:
             return RENEW
-        count[EASY_STEPS] = 0 if stiff else count[EASY_STEPS] + 1
-        if stiff:
-            count[STIFF_STEPS] += 1
-            if count[STIFF_STEPS] >= 15:
-                return STIFF
-        elif count[EASY_STEPS] >= 6:
-            count[STIFF_STEPS] = 0
+        if is_limited(count, stiff):
+            return STIFF
     return GOING_ON
 
 
 @inlined
-def try_long(T, S, M, state, t, h, tolerance, size, limit, landing):
+def due_now(T: Tables, S: Workspace, state: Integration, out: Outputs, end: float) -> int:
+    """What is to be done before the next step: DONE, ON_TIME, FULL, or GOING_ON."""
+    t = state.clock[TIME]
+    if t >= end:
+        return DONE
+    if t >= state.clock[INSTANT]:
+        return ON_TIME
+    return GOING_ON if has_room(T, S, out, state.counts[WRITTEN]) else FULL
+
+
+@inlined
+def next_step(
+    T: Tables, out: Outputs, state: Integration, end: float, longest: float, landing: int
+) -> tuple[float, bool]:
+    """Length [s] of the next step, and whether the method of order 5 makes it."""
+    clock, count = state.clock, state.counts
+    t = clock[TIME]
+    left = min(end, clock[INSTANT]) - t
+    most = min(longest, left, clock[LONGEST_TURN], clock[LONGEST_TOUCH])
+    if T.shape.shape[0] > 0:
+        h = min(clock[STEP], most)
+        most = min(most, max(out.time[last_in_step(out, count[WRITTEN])] - t, 1e-3 * h))
+    short = landing == 0 and is_worth(T, out, clock, count, most, end)
+    h = min(clock[SHORT_STEP] if short else clock[STEP], most)
+    return left if left - h < 1e-3 * h else h, short
+
+
+@inlined
+def try_long(
+    T: Tables, S: Workspace, M: Method, state: Integration, t: float, h: float, tolerance: float,
+    size: float, limit: float, landing: int,
+) -> tuple[float, float]:  # fmt: skip
     """A step of order 8 into state.y_new; its error over the tolerance, and the gap [m] that is
     left of the constraints, infinite where they contradict."""
     stages(T, S, M.a, M.c, state, t, h, 1, STAGES)
@@ -243,7 +256,10 @@ def try_long(T, S, M, state, t, h, tolerance, size, limit, landing):
 
 
 @inlined
-def try_short(T, S, M, state, t, h, tolerance, size, limit):
+def try_short(
+    T: Tables, S: Workspace, M: Method, state: Integration, t: float, h: float, tolerance: float,
+    size: float, limit: float,
+) -> tuple[float, float]:  # fmt: skip
     """The same of order 5, whose error is known only with the rate at its end."""
     stages(T, S, M.short_a, M.short_c, state, t, h, 1, SHORT_STAGES)
     combine(state.y_new, state.y, state.k, M.short_b, h, SHORT_STAGES)
@@ -255,7 +271,7 @@ def try_short(T, S, M, state, t, h, tolerance, size, limit):
 
 
 @kernel
-def hold(T, S, state, t, size, limit):
+def hold(T: Tables, S: Workspace, state: Integration, t: float, size: float, limit: float) -> float:
     """Bring state.y_new onto the constraints; the gap [m] left, infinite where they contradict."""
     gap = project(T, S, t, state.y_new, limit, state.scale[1])
     holds = gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0]
@@ -263,7 +279,10 @@ def hold(T, S, state, t, size, limit):
 
 
 @inlined
-def accept(T, S, M, state, out, t, h, limit, end, size, short):
+def accept(
+    T: Tables, S: Workspace, M: Method, state: Integration, out: Outputs, t: float, h: float,
+    limit: float, end: float, size: float, short: bool,
+) -> None:  # fmt: skip
     """Let state.y_new be where the run goes on from; outputs within the step are written."""
     clock, last = state.clock, SHORT_STAGES if short else STAGES
     copy(S.guard, S.before)
@@ -278,9 +297,9 @@ def accept(T, S, M, state, out, t, h, limit, end, size, short):
     if T.shape.shape[0] > 0:
         if state.counts[WRITTEN] > written:
             derivative(T, S, t + h, state.y_new, state.rate)
-        S.near_count[3] = 0
+        S.near_count[NEAR_BEGAN] = 0
         clock[LONGEST_TOUCH] = after_step(T, S, state.y_new)
-        if S.near_count[3] != 0:  # places of contact of which nothing is known yet
+        if S.near_count[NEAR_BEGAN] != 0:  # places of contact of which nothing is known yet
             derivative(T, S, t + h, state.y_new, state.k[last])
             clock[LONGEST_TOUCH] = after_step(T, S, state.y_new)
         set_reach(T, S, h)
@@ -292,49 +311,13 @@ def accept(T, S, M, state, out, t, h, limit, end, size, short):
 
 
 @kernel
-def is_worth(T, out, clock, count, most, end):
-    """Whether a step of order 5 goes further for what it costs: only while contacts are made or
-    steps often fail, and not where outputs lie in it."""
-    smooth = clock[LONGEST_TOUCH] > SOON * clock[STEP] and count[ROUGH] < FAILED
-    if T.shape.shape[0] == 0 or smooth or count[REPEATED] != 0:
-        return False
-    h, t, index = min(clock[SHORT_STEP], most), clock[TIME], count[WRITTEN]
-    if index >= out.time.shape[0] or out.time[index] <= t + h or t + h >= end:
-        return False
-    return h > WORTH * min(clock[STEP], most)
-
-
-@kernel
-def shorten_steps(clock, h, error, short):
-    """Steps after one that was not accurate enough; where the other method asks for more it is
-    likely to fail as well."""
-    power = 0.2 if short else 0.125
-    less = h * (max(0.1, 0.9 * error**-power) if np.isfinite(error) else 0.1)
-    if short:
-        clock[SHORT_STEP], clock[STEP] = less, min(clock[STEP], h)
-    else:
-        clock[STEP], clock[SHORT_STEP] = less, min(clock[SHORT_STEP], less)
-
-
-@kernel
-def lengthen_steps(clock, h, error, short):
-    """Steps after an accepted one; the other method is tried again after a while."""
-    if short:
-        more = h * min(1.2, 0.85 * max(error, 1e-12) ** -0.2)
-        clock[SHORT_STEP], clock[STEP] = more, REGROWN * clock[STEP]
-    else:
-        more = h * min(6.0, 0.9 * max(error, 1e-12) ** -0.125)
-        clock[STEP], clock[SHORT_STEP] = more, REGROWN * clock[SHORT_STEP]
-
-
-@kernel
-def last_in_step(out, written):
+def last_in_step(out: Outputs, written: int) -> int:
     """The last output that a step may hold, for which there is room in the list of contacts."""
     return min(written + OUTPUTS_IN_STEP, out.time.shape[0] - 1)
 
 
 @kernel
-def has_room(T, S, out, written):
+def has_room(T: Tables, S: Workspace, out: Outputs, written: int) -> bool:
     """Whether the points of contact of the outputs of a step can be kept."""
     if T.shape.shape[0] == 0 or written == 0:
         return True
@@ -343,21 +326,9 @@ def has_room(T, S, out, written):
 
 
 @kernel
-def failed(guard):
+def failed(guard: Floats) -> bool:
     """Whether any switch does not hold any more."""
     for value in guard:
         if value < 0.0:
             return True
     return False
-
-
-@kernel
-def stiffness(state, h, n):
-    """h·|dominant eigenvalue| from the last two stages (Hairer and Wanner 1996, IV.2)."""
-    top, bottom = 0.0, 0.0
-    for i in range(13 * n):
-        a = state.k[STAGES, i] - state.k[STAGES - 1, i]
-        b = state.y_new[i] - state.trial[i]
-        top += a * a
-        bottom += b * b
-    return h * np.sqrt(top / bottom) if bottom > 0.0 else 0.0

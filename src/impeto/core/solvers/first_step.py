@@ -6,8 +6,11 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.columns import Coordinate, Effort, MotorValue, Servo, ServoValue
 from impeto.core.mechanics.contact.columns import NEARING
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.integration import EVALUATIONS, TIME, Integration
+from impeto.core.mechanics.state import all_bodies, all_poses, extras_at, speeds_at
 from impeto.core.mechanics.tables import (
     MOTOR_STATES,
     SERVO_STATES,
@@ -20,7 +23,6 @@ from impeto.core.mechanics.tables import (
     Workspace,
 )
 from impeto.core.solvers import switching as sw
-from impeto.core.solvers.integration import EVALUATIONS, TIME, Integration
 
 Floats = npt.NDArray[np.float64]
 BRISTLE = 0.1  # of the size: what errors of bristles are held against
@@ -38,17 +40,17 @@ def fitting_step(
     S.near_margin[NEARING] = np.inf  # whatever was fast before
     if n == 0:
         return end
-    scale = np.empty(13 * n)
-    scale[: 7 * n] = np.tile([size] * 3 + [1.0] * 4, n)
-    scale[7 * n :] = np.tile([float(state.scale[0])] * 3 + [float(state.scale[1])] * 3, n)
-    rate = state.k[0][: 13 * n] / scale
+    scale = np.empty(extras_at(n))
+    scale[all_poses(n)] = np.tile([size] * 3 + [1.0] * 4, n)
+    scale[speeds_at(n) :] = np.tile([float(state.scale[0])] * 3 + [float(state.scale[1])] * 3, n)
+    rate = state.k[0][all_bodies(n)] / scale
     share = max(float(sw.present(T, S)[1:].mean()), 1.0 / n)  # the others are at rest
     first = float(np.sqrt((rate**2).mean() / share))
     h = min(0.01 / max(first, 1e-12 / end), 0.1 * end)
     now = float(state.clock[TIME])
     state.trial[:] = state.y + h * state.k[0]
     derivative(T, S, now + h, state.trial, state.rate)
-    bend = (state.rate[: 13 * n] - state.k[0][: 13 * n]) / (h * scale)
+    bend = (state.rate[all_bodies(n)] - state.k[0][all_bodies(n)]) / (h * scale)
     second = float(np.sqrt((bend**2).mean() / share))
     derivative(T, S, now, state.y, state.k[0])  # back to where we are
     S.before[:] = S.guard
@@ -65,13 +67,15 @@ def floors(T: Tables, size: float) -> Floats:
     """
     floor = np.full(int(T.extra[X_END]), np.inf)
     for motor, value in enumerate(T.motor_value):
-        if value[2] > 0.0:
-            floor[T.extra[X_MOTORS] + MOTOR_STATES * motor] = abs(value[0]) / value[1] + 1e-12
+        if value[MotorValue.INDUCTANCE] > 0.0:
+            largest = abs(value[MotorValue.SUPPLY]) / value[MotorValue.RESISTANCE]
+            floor[T.extra[X_MOTORS] + MOTOR_STATES * motor] = largest + 1e-12
     for servo, value in enumerate(T.servo_value):
         first = T.extra[X_SERVOS] + SERVO_STATES * servo
-        coordinate = T.coordinate[T.effort[T.servo[servo, 0], 0]]
-        floor[first] = 1e-2 * (size if coordinate[1] == SLIDE else 1.0)
-        if np.isfinite(value[4]):
-            floor[first + 1] = value[3] if np.isfinite(value[3]) else value[4]
+        coordinate = T.coordinate[T.effort[T.servo[servo, Servo.EFFORT], Effort.COORDINATE]]
+        floor[first] = 1e-2 * (size if coordinate[Coordinate.KIND] == SLIDE else 1.0)
+        rate, limit = value[ServoValue.RATE], value[ServoValue.LIMIT]
+        if np.isfinite(rate):
+            floor[first + 1] = limit if np.isfinite(limit) else rate
     floor[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = BRISTLE * size
     return floor

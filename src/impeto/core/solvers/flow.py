@@ -7,18 +7,20 @@ from typing import Protocol
 import numpy as np
 
 from impeto.core.geometry.rotation import to_quaternion
+from impeto.core.mechanics.columns import Feeder
 from impeto.core.mechanics.contact.columns import BODY, SHAPE_A, SHAPE_B
 from impeto.core.mechanics.contact.features import CLOSE
 from impeto.core.mechanics.contact.nearby import set_gaps
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.flow import next_through
+from impeto.core.mechanics.integration import TIME, Integration
 from impeto.core.mechanics.mechanism import EventData, FeederData
 from impeto.core.mechanics.names import Mark
+from impeto.core.mechanics.state import motion_at, pose_at
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import FEED, TALLY_COUNT, TALLY_MASS, TALLY_NOW, Tables, Workspace
 from impeto.core.model.events import FEED_ONE
 from impeto.core.solvers.events import Events
-from impeto.core.solvers.integration import TIME, Integration
 
 RETRY = 0.05  # s, until a copy that waits looks again, at most
 SHARE = 0.05  # of the interval, the same
@@ -75,7 +77,7 @@ class Flow:
     def _feed(self, row: int) -> None:
         """Bring in the next copy of a feeder, or let it wait while its place is taken."""
         run, data = self.run, self.run.system.mechanism.feeders[row]
-        switch = int(run.tables.feeder[row, 0])
+        switch = int(run.tables.feeder[row, Feeder.SWITCH])
         made = int(run.workspace.tally[row, TALLY_COUNT])
         if made >= len(data.copies):
             run.workspace.tally[row, TALLY_NOW] = 0.0
@@ -133,7 +135,7 @@ class Flow:
             velocity = rotation @ velocity + S.v[base]
             velocity = velocity + np.cross(S.spin[base], arm + rotation @ center)
             spin = spin + S.spin[base]
-        p, u = 7 * (body - 1), 7 * n + 6 * (body - 1)
+        p, u = pose_at(body), motion_at(n, body)
         y[p : p + 3] = position + rotation @ center
         y[p + 3 : p + 7] = to_quaternion(rotation)
         y[u : u + 3] = velocity
@@ -145,7 +147,7 @@ class Flow:
         run, n = self.run, self.run.system.moving
         run.workspace.on[run.tables.body_on[body]] = float(there)
         if not there:
-            u = 7 * n + 6 * (body - 1)
+            u = motion_at(n, body)
             run.state.y[u : u + 6] = 0.0
             run.workspace.v[body] = 0.0
             run.workspace.spin[body] = 0.0

@@ -10,13 +10,15 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from impeto.core.errors import ModelError
+from impeto.core.mechanics.columns import Row
 from impeto.core.mechanics.contact.columns import BODY
 from impeto.core.mechanics.equations import place
 from impeto.core.mechanics.names import RowName
+from impeto.core.mechanics.state import all_bodies, extras_at, pose_at, unknown_at, unknowns
 from impeto.core.mechanics.system import System, build_system, without_drives
 from impeto.core.mechanics.tables import Workspace
 from impeto.core.solvers.projection import project_fresh
-from impeto.core.solvers.rank import Freedom, Rows, dependent_rows, weighted_jacobian
+from impeto.core.solvers.rank import Freedom, Sparse, dependent_rows, weighted_jacobian
 from impeto.core.solvers.start import consistent_start
 
 Floats = npt.NDArray[np.float64]
@@ -86,7 +88,7 @@ def examine(system: System) -> Health:
         )
     for name in _floating(system):
         findings.append(Finding("warn", name, "nothing holds this body", "Join it or leave it"))
-    free = 6 * system.moving - (len(names) - len(fewer))
+    free = unknowns(system.moving) - (len(names) - len(fewer))
     # At a dead point some bodies stand still for an instant: the nearby pose tells.
     loose = _movable(system, Freedom(nearby, there))
     driven = Freedom(nearby[~_prescribed(system)])
@@ -99,21 +101,21 @@ def examine(system: System) -> Health:
 
 def _prescribed(system: System) -> npt.NDArray[np.bool_]:
     """(k,) which constraint rows are motions that drives prescribe."""
-    return np.asarray(system.tables.row[system.constraints, 7] >= 0)
+    return np.asarray(system.tables.row[system.constraints, Row.MOTION] >= 0)
 
 
 def _movable(system: System, freedom: Freedom) -> tuple[str, ...]:
     """Bodies that move in some motion that is left free: in one of a few at random."""
     chance, most = np.random.default_rng(1), np.zeros(system.moving)
     for _ in range(TRIED):
-        free = freedom.motion(chance.normal(size=6 * system.moving))
+        free = freedom.motion(chance.normal(size=unknowns(system.moving)))
         most = np.maximum(most, (free.reshape(-1, 6) ** 2).sum(axis=1))
     bodies = system.mechanism.bodies[1:]
     return tuple(body.name for body, square in zip(bodies, most, strict=True) if square > MOVED)
 
 
 def _counted(system: System) -> int:
-    return 6 * system.moving - len(system.constraints)
+    return unknowns(system.moving) - len(system.constraints)
 
 
 def _floating(system: System) -> tuple[str, ...]:
@@ -130,7 +132,7 @@ def _floating(system: System) -> tuple[str, ...]:
     return tuple(body.name for row, body in enumerate(bodies) if part[row] != part[0])
 
 
-def _nearby(system: System, S: Workspace, y: Floats, matrix: Rows) -> Rows:
+def _nearby(system: System, S: Workspace, y: Floats, matrix: Sparse) -> Sparse:
     """Rows at a pose a little along the free motions, or here where there are none.
 
     Prescribed motions are taken out for the move, so that a driven machine moves too.
@@ -139,17 +141,19 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Rows) -> Rows:
     freedom = Freedom(matrix[~_prescribed(system)])
     if freedom.rows.shape[0] == matrix.shape[1]:
         return matrix
-    direction = freedom.motion(np.random.default_rng(1).normal(size=6 * system.moving))
+    direction = freedom.motion(np.random.default_rng(1).normal(size=unknowns(system.moving)))
     moved = y.copy()
     for body in range(system.moving):
-        step = direction[6 * body : 6 * body + 6]
+        step = direction[unknown_at(body + 1) : unknown_at(body + 2)]
         length = 0.03 * system.size
         root = np.linalg.cholesky(T.inverse_inertia[body + 1])
-        moved[7 * body : 7 * body + 3] += length * step[:3] / np.sqrt(T.mass[body + 1])
+        moved[pose_at(body + 1) : pose_at(body + 1) + 3] += (
+            length * step[:3] / np.sqrt(T.mass[body + 1])
+        )
         turn = 0.5 * length * (root @ step[3:])
-        w, x, yy, z = moved[7 * body + 3 : 7 * body + 7]
+        w, x, yy, z = moved[pose_at(body + 1) + 3 : pose_at(body + 1) + 7]
         a, b, c = turn
-        moved[7 * body + 3 : 7 * body + 7] += [
+        moved[pose_at(body + 1) + 3 : pose_at(body + 1) + 7] += [
             -x * a - yy * b - z * c,
             w * a + yy * c - z * b,
             w * b + z * a - x * c,
@@ -159,8 +163,9 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Rows) -> Rows:
     if system.motions:
         loose = build_system(without_drives(system.mechanism))
     scratch = loose.workspace()
-    pose = np.concatenate([moved[: 13 * system.moving], loose.start[13 * system.moving :]])
+    n = system.moving
+    pose = np.concatenate([moved[all_bodies(n)], loose.start[extras_at(n) :]])
     project_fresh(loose.tables, scratch, 0.0, pose, 1e-9 * system.size, 20)
-    moved[: 13 * system.moving] = pose[: 13 * system.moving]
+    moved[all_bodies(n)] = pose[all_bodies(n)]
     place(T, S, 0.0, moved)
     return weighted_jacobian(system, S)

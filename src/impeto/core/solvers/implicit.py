@@ -10,12 +10,11 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 import numpy as np
-import numpy.typing as npt
 from scipy.integrate import Radau
 
+from impeto.core.geometry.arrays import Floats
 from impeto.core.mechanics.equations import derivative, largest
-from impeto.core.solvers.event_location import first_crossing
-from impeto.core.solvers.integration import (
+from impeto.core.mechanics.integration import (
     ACCEPTED,
     ERROR,
     EVALUATIONS,
@@ -25,13 +24,14 @@ from impeto.core.solvers.integration import (
     WORST_GAP,
     WRITTEN,
 )
+from impeto.core.mechanics.state import all_poses, all_speeds, extras_at
+from impeto.core.solvers.event_location import first_crossing
 from impeto.core.solvers.output import TORN, store
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.run import Run
 from impeto.core.solvers.scales import update_scale
 from impeto.core.solvers.status import Status
 
-Floats = npt.NDArray[np.float64]
 FIRST = 1e-9  # of a step: where a switch changes that fails at once
 
 
@@ -74,10 +74,12 @@ class Implicit:
         run, n = self.run, self.run.system.moving
         size, speed, spin = run.system.size, *run.state.scale
         scale = np.empty(len(run.state.y))
-        scale[: 7 * n] = np.tile([size] * 3 + [1.0] * 4, n)
-        scale[7 * n : 13 * n] = np.tile([speed] * 3 + [spin] * 3, n)
+        scale[all_poses(n)] = np.tile([size] * 3 + [1.0] * 4, n)
+        scale[all_speeds(n)] = np.tile([speed] * 3 + [spin] * 3, n)
         mass = float(run.tables.mass[1:].sum())
-        scale[13 * n :] = max(mass * speed * speed, 1e-300) + np.abs(run.state.y[13 * n :])
+        scale[extras_at(n) :] = max(mass * speed * speed, 1e-300) + np.abs(
+            run.state.y[extras_at(n) :]
+        )
         return scale
 
     def _rate(self, t: float, y: Floats) -> Floats:

@@ -13,9 +13,18 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.columns import (
+    Coordinate,
+    Effort,
+    Line,
+    Row,
+    Servo,
+    ServoValue,
+    Stop,
+)
 from impeto.core.mechanics.contact.impulses import BOUNCES
-from impeto.core.mechanics.kernel import kernel
-from impeto.core.mechanics.kkt import solve_once
+from impeto.core.mechanics.integration import TIME, Integration
+from impeto.core.mechanics.state import SIDE, all_speeds, extras_at, unknown_at, unknowns
 from impeto.core.mechanics.tables import (
     BUMPER,
     BY_PROGRAM,
@@ -33,12 +42,19 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
-from impeto.core.solvers.integration import TIME, Integration
+from impeto.core.solvers.implicit_rows import (
+    coordinate_accelerations,
+    cross_matrix,
+    curve_slope,
+    effort_of,
+    solve_rows,
+)
 from impeto.core.solvers.switching import note
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SLOW = 0.01  # rad in a step: the torque of what turns less is taken as it is
+LINES, SPRINGS, STOPS, BUSHINGS, DRIVES, GYROSCOPES = range(6)  # groups of rows
 GYROSCOPIC = 0.55  # where within the step that torque is taken: a little behind its middle
 STIFF_STOP = 0.1  # k h² / m from which an impact on a stop is shorter than ten steps: an impulse
 RESTS = 1e-6  # of the least speed of an impact: depth up to which a stop is held by impulses
@@ -54,23 +70,25 @@ class ImplicitForces:
 
     def __init__(self, T: Tables) -> None:
         n = len(T.mass) - 1
-        self.links = np.flatnonzero(T.link[:, 2] != BY_PROGRAM)
-        self.efforts = [e for e, row in enumerate(T.effort) if row[4] >= 0 or row[5] >= 0]
+        self.links = np.flatnonzero(T.link[:, Line.LAW] != BY_PROGRAM)
+        self.efforts = [
+            e for e, row in enumerate(T.effort) if max(row[Effort.SERVO], row[Effort.MOTOR]) >= 0
+        ]
         counts = (
-            len(self.links), len(T.spring), len(T.stop), 6 * len(T.bushing), len(self.efforts),
+            len(self.links), len(T.spring), len(T.stop), SIDE * len(T.bushing), len(self.efforts),
         )  # fmt: skip
-        pairs = (T.joint_body[T.row[:, 0]], T.link[:, :2], T.bushing[:, :2])
+        pairs = (T.joint_body[T.row[:, Row.JOINT]], T.link[:, :2], T.bushing[:, :2])
         self.turning = sorted({int(b) for pair in pairs for b in pair.ravel()} - {0})
         self.first = np.concatenate([[0], np.cumsum(counts)]).astype(int)
         forces = int(self.first[-1])
         total = forces + 3 * len(self.turning)
         self.free = np.ones(n + 1, dtype=np.int64)
         self.free[self.turning] = 0
-        self.row = np.zeros((total, 6 * n))
+        self.row = np.zeros((total, unknowns(n)))
         self.stiffness, self.damping = np.zeros(total), np.zeros(total)
         self.added, self.damped = np.zeros(total), np.zeros(total)
         self.gyroscopic = np.zeros((len(self.turning), 3, 3))
-        self.answer, self.gain = np.zeros((0, 6 * n)), np.zeros((0, 0))
+        self.answer, self.gain = np.zeros((0, unknowns(n))), np.zeros((0, 0))
         self.speed = np.zeros(0)
         self.active = np.zeros(0, dtype=np.int64)  # rows that count in the step
         # Stops that are met: the speed along the coordinate that they leave; in the step before.
@@ -94,25 +112,25 @@ class ImplicitForces:
         solve_rows(T, S, row, self.answer)
         mobility = row @ self.answer.T
         damping, slope = damping[np.ix_(pick, pick)], slope[np.ix_(pick, pick)]
-        self.speed = row @ y[7 * n : 13 * n]
+        self.speed = row @ y[all_speeds(n)]
         given = h * (self.added[pick] + damping @ self.speed)
-        predicted = self.speed + h * (row @ rate[7 * n : 13 * n])
+        predicted = self.speed + h * (row @ rate[all_speeds(n)])
         # u⁺ = u* + W (given − B u⁺), with B what the efforts take back per speed.
         self.gain = slope @ np.linalg.inv(np.eye(len(pick)) + mobility @ slope)
         impulse = given - self.gain @ (predicted + mobility @ given)
-        rate[7 * n : 13 * n] += (impulse @ self.answer) / h
+        rate[all_speeds(n)] += (impulse @ self.answer) / h
 
     def hold_stops(self, T: Tables, S: Workspace, state: Integration, new: Floats) -> None:
         """Keep what stops give over a step that ends with velocities `new` (6n,); log impacts."""
         S.stop_given[:] = 0.0
-        n, first = len(T.mass) - 1, int(self.first[2])
+        n, first = len(T.mass) - 1, int(self.first[STOPS])
         for stop in self.struck:
-            index, side = first + stop, T.stop[stop, 2]
-            change = float(self.row[index] @ (new - state.y[7 * n : 13 * n]))
+            index, side = first + stop, T.stop[stop, Stop.SIDE]
+            change = float(self.row[index] @ (new - state.y[all_speeds(n)]))
             effort = self.added[index] - self.damping[index] * change
             S.stop_given[stop] = max(-side * effort, 0.0)
             if stop not in self.before:
-                note(state, STOP, float(state.clock[TIME]), int(T.stop[stop, 3]))
+                note(state, STOP, float(state.clock[TIME]), int(T.stop[stop, Stop.SWITCH]))
 
     def _mobility(self, T: Tables, S: Workspace, index: int) -> float:
         """Speed along a row that an impulse of one along it gives."""
@@ -136,42 +154,58 @@ class ImplicitForces:
         if not len(self.active):
             return
         n, extra, bounds = len(T.mass) - 1, T.extra, self.first
-        first = 13 * n
-        before, after = self.row @ y[7 * n : 13 * n], self.row @ new
+        first = extras_at(n)
+        before, after = self.row @ y[all_speeds(n)], self.row @ new
         change = self.damping * (after - before)
         given = self.damped - change
-        given[bounds[2] : bounds[3]] += self.added[bounds[2] : bounds[3]]
+        given[bounds[STOPS] : bounds[BUSHINGS]] += self.added[bounds[STOPS] : bounds[BUSHINGS]]
         lost = -given * 0.5 * (before + after)
-        rate[first + extra[X_LINKS] + self.links] = lost[: bounds[1]]
-        rate[first + extra[X_SPRINGS] : first + extra[X_SPRINGS + 1]] = lost[bounds[1] : bounds[2]]
-        rate[first + extra[X_STOPS] : first + extra[X_STOPS + 1]] = lost[bounds[2] : bounds[3]]
-        bushings = lost[bounds[3] : bounds[4]].reshape(-1, 6).sum(axis=1)
+        rate[first + extra[X_LINKS] + self.links] = lost[: bounds[SPRINGS]]
+        rate[first + extra[X_SPRINGS] : first + extra[X_SPRINGS + 1]] = lost[
+            bounds[SPRINGS] : bounds[STOPS]
+        ]
+        rate[first + extra[X_STOPS] : first + extra[X_STOPS + 1]] = lost[
+            bounds[STOPS] : bounds[BUSHINGS]
+        ]
+        bushings = lost[bounds[BUSHINGS] : bounds[DRIVES]].reshape(-1, 6).sum(axis=1)
         rate[first + extra[X_BUSHINGS] : first + extra[X_BUSHINGS + 1]] = bushings
         added = self.added - h * self.stiffness * after - change
         for k, e in enumerate(self.efforts):
-            index = int(bounds[4]) + k
-            S.drive_effort[T.effort[e, 3]] += added[index]
-            rate[first + extra[X_EFFORTS] + e] = S.drive_effort[T.effort[e, 3]] * before[index]
+            index = int(bounds[DRIVES]) + k
+            S.drive_effort[T.effort[e, Effort.DRIVE]] += added[index]
+            rate[first + extra[X_EFFORTS] + e] = (
+                S.drive_effort[T.effort[e, Effort.DRIVE]] * before[index]
+            )
             self._states(T, S, y, rate, h, e, float(after[index]))
 
     def _states(
         self, T: Tables, S: Workspace, y: Floats, rate: Floats, h: float, e: int, speed: float
     ) -> None:
         """The current of a motor and the lagging effort of a servo at the end of the step."""
-        first, motor, servo = 13 * (len(T.mass) - 1), int(T.effort[e, 5]), int(T.effort[e, 4])
-        if motor >= 0 and S.on[T.effort[e, 2]] != 0.0:
+        first, motor, servo = (
+            extras_at(len(T.mass) - 1),
+            int(T.effort[e, Effort.MOTOR]),
+            int(T.effort[e, Effort.SERVO]),
+        )
+        if motor >= 0 and S.on[T.effort[e, Effort.ELEMENT]] != 0.0:
             at = first + int(T.extra[X_MOTORS]) + MOTOR_STATES * motor
             supply, resistance, inductance, _, back, ratio = T.motor_value[motor, :6]
-            voltage = supply * S.signal[T.effort[e, 1]]
+            voltage = supply * S.signal[T.effort[e, Effort.PROGRAM]]
             pushed = voltage - back * ratio * speed
             current = pushed / resistance
             if inductance > 0.0:
                 current = (inductance * y[at] + h * pushed) / (inductance + h * resistance)
                 rate[at] = (current - y[at]) / h
             rate[at + 1 : at + 3] = voltage * current, resistance * current**2
-        if servo >= 0 and T.servo_value[servo, 5] == 0.0 and np.isfinite(T.servo_value[servo, 4]):
+        if servo < 0:
+            return
+        if (
+            servo >= 0
+            and T.servo_value[servo, ServoValue.SAMPLE] == 0.0
+            and np.isfinite(T.servo_value[servo, ServoValue.RATE])
+        ):
             at = first + int(T.extra[X_SERVOS]) + SERVO_STATES * servo + 1
-            most, lag = T.servo_value[servo, 4], T.servo_value[servo, 7]
+            most, lag = T.servo_value[servo, ServoValue.RATE], T.servo_value[servo, ServoValue.LAG]
             if abs(rate[at]) < most:
                 rate[at] *= lag / (lag + h)
 
@@ -181,33 +215,33 @@ class ImplicitForces:
             values[:] = 0.0
         for k, link in enumerate(self.links):
             self._link(T, S, k, int(link))
-        first = int(self.first[1])
+        first = int(self.first[SPRINGS])
         for k in range(len(T.spring)):
             self._spring(T, S, first + k, k)
-        first = int(self.first[2])
+        first = int(self.first[STOPS])
         for k in range(len(T.stop)):
             self._stop(T, S, first + k, k)
-        first = int(self.first[3])
+        first = int(self.first[BUSHINGS])
         for k in range(len(T.bushing)):
-            self._bushing(T, S, first + 6 * k, k)
-        first = int(self.first[4])
+            self._bushing(T, S, first + SIDE * k, k)
+        first = int(self.first[DRIVES])
         for k, e in enumerate(self.efforts):
             self._drive(T, S, y, first + k, e, h)
-        first = int(self.first[5])
+        first = int(self.first[GYROSCOPES])
         for k, body in enumerate(self.turning):
             self._gyroscope(T, S, first + 3 * k, k, body, h)
 
     def _put(self, S: Workspace, index: int, body: int, force: Floats, torque: Floats) -> None:
         """What an effort of one does to a body: force and torque about its centre, world."""
         if body > 0:
-            at = 6 * (body - 1)
+            at = unknown_at(body)
             self.row[index, at : at + 3] += force
             self.row[index, at + 3 : at + 6] += S.rotation[body].T @ torque
 
     def _coordinate(self, T: Tables, S: Workspace, index: int, c: int) -> None:
         for side in range(2):
-            body = int(T.joint_body[T.coordinate[c, 0], side])
-            unit = S.unit[c, 6 * side : 6 * side + 6]
+            body = int(T.joint_body[T.coordinate[c, Coordinate.JOINT], side])
+            unit = S.unit[c, SIDE * side : SIDE * side + 6]
             self._put(S, index, body, unit[:3], unit[3:])
 
     def _link(self, T: Tables, S: Workspace, index: int, link: int) -> None:
@@ -228,7 +262,7 @@ class ImplicitForces:
             damping += curve_slope(T, S, int(over_speed))
         self.stiffness[index], self.damping[index] = max(stiffness, 0.0), max(damping, 0.0)
         power = S.power[T.extra[X_LINKS] + link]
-        self.damped[index] = _effort(power, S.length[link, 1])
+        self.damped[index] = effort_of(power, S.length[link, 1])
 
     def _spring(self, T: Tables, S: Workspace, index: int, spring: int) -> None:
         c, element, over_position, over_speed = T.spring[spring]
@@ -239,7 +273,7 @@ class ImplicitForces:
         power = S.power[T.extra[X_SPRINGS] + spring]
         self.stiffness[index] = max(stiffness + curve_slope(T, S, int(over_position)), 0.0)
         self.damping[index] = max(damping + curve_slope(T, S, int(over_speed)), 0.0)
-        self.damped[index] = _effort(power, S.rate[c])
+        self.damped[index] = effort_of(power, S.rate[c])
 
     def _stop(self, T: Tables, S: Workspace, index: int, stop: int) -> None:
         c, element, side, switch = T.stop[stop]
@@ -258,18 +292,18 @@ class ImplicitForces:
         self.before, self.struck = self.struck, {}
         if not len(T.stop):
             return
-        c, side, first = T.stop[:, 0], T.stop[:, 2], int(self.first[2])
+        c, side, first = T.stop[:, Stop.COORDINATE], T.stop[:, Stop.SIDE], int(self.first[STOPS])
         limit, stiffness, _, slow, restitution = T.stop_value.T
         gap, closing = side * (limit - S.coordinate[c]), side * S.rate[c]
         coming = closing + h * side * coordinate_accelerations(T, S, c, rate)
-        meets = (S.on[T.stop[:, 1]] != 0.0) & (gap < h * coming) & (gap > -RESTS * slow)
+        meets = (S.on[T.stop[:, Stop.ELEMENT]] != 0.0) & (gap < h * coming) & (gap > -RESTS * slow)
         for stop in map(int, np.flatnonzero(meets)):
             index = first + stop
             self.row[index] = 0.0
             self._coordinate(T, S, index, int(c[stop]))
             mobility = self._mobility(T, S, index)
             if stiffness[stop] * h * h * mobility < STIFF_STOP:
-                if not S.switch[T.stop[stop, 3]]:
+                if not S.switch[T.stop[stop, Stop.SWITCH]]:
                     self.row[index] = 0.0
                 continue
             falls = BOUNCES * max(coming[stop] - closing[stop], 0.0)
@@ -320,70 +354,30 @@ class ImplicitForces:
             later = (inductance * now + h * pushed) / eased
             self.added[index] = torque * ratio * (later - now)
             return
-        value, switch = T.servo_value[servo], int(T.servo[servo, 3])
-        if value[5] > 0.0 or np.isfinite(value[4]) or S.switch[switch] or S.switch[switch + 1]:
+        value, switch = T.servo_value[servo], int(T.servo[servo, Servo.SWITCH])
+        if (
+            value[ServoValue.SAMPLE] > 0.0
+            or np.isfinite(value[ServoValue.RATE])
+            or S.switch[switch]
+            or S.switch[switch + 1]
+        ):
             return
-        coming = S.signal[T.servo[servo, 1]]
-        gain = value[0] + h * value[1]
-        if value[6] != 0.0:
+        coming = S.signal[T.servo[servo, Servo.RATE]]
+        gain = value[ServoValue.PROPORTIONAL] + h * value[ServoValue.INTEGRAL]
+        if value[ServoValue.ON_SPEED] != 0.0:
             error = S.signal[program] - S.rate[c]
-            self.damping[index], self.added[index] = gain, h * value[1] * error
+            self.damping[index], self.added[index] = gain, h * value[ServoValue.INTEGRAL] * error
             return
         error = S.signal[program] - S.coordinate[c]
-        self.stiffness[index], self.damping[index] = gain, value[2]
-        self.added[index] = h * value[1] * error + h * gain * coming
+        self.stiffness[index], self.damping[index] = gain, value[ServoValue.DERIVATIVE]
+        self.added[index] = h * value[ServoValue.INTEGRAL] * error + h * gain * coming
 
     def _gyroscope(self, T: Tables, S: Workspace, index: int, k: int, body: int, h: float) -> None:
         """Three rows of the angular velocity in body axes; slope of ω × J ω."""
-        at = 6 * (body - 1) + 3
+        at = unknown_at(body) + 3
         w, J = S.rotation[body].T @ S.spin[body], T.inertia[body]
         self.gyroscopic[k] = 0.0
         if h * float(np.linalg.norm(w)) < SLOW:
             return
         self.row[index : index + 3, at : at + 3] = np.eye(3)
-        self.gyroscopic[k] = GYROSCOPIC * (_cross(w) @ J - _cross(J @ w))
-
-
-def _effort(lost: float, speed: float) -> float:
-    """Effort of a damper that takes out this power at a speed."""
-    return -lost / speed if speed != 0.0 else 0.0
-
-
-def _cross(w: Floats) -> Floats:
-    return np.array([[0.0, -w[2], w[1]], [w[2], 0.0, -w[0]], [-w[1], w[0], 0.0]])
-
-
-def curve_slope(T: Tables, S: Workspace, curve: int) -> float:
-    """Slope of a curve where it was looked up last; 0 for none."""
-    if curve < 0:
-        return 0.0
-    switch = T.curve[curve, 2]
-    _, *c = piece = T.curve_piece[S.switch[switch]]
-    s = float(S.memory[switch] - piece[0])
-    return float(c[1] + s * (2.0 * c[2] + 3.0 * s * c[3]))
-
-
-def coordinate_accelerations(T: Tables, S: Workspace, c: Ints, rate: Floats) -> Floats:
-    """Second derivatives of coordinates (K,) with the rates of the state."""
-    n = len(T.mass) - 1
-    moved = np.zeros((n + 1, 6))
-    moved[1:] = rate[7 * n : 13 * n].reshape(n, 6)
-    moved[1:, 3:] = np.einsum("bij,bj->bi", S.rotation[1:], moved[1:, 3:])
-    bodies = T.joint_body[T.coordinate[c, 0]]
-    total = S.bias[c].copy()
-    for side in range(2):
-        unit = S.unit[c, 6 * side : 6 * side + 6]
-        total += (unit * moved[bodies[:, side]]).sum(axis=1)
-    return total
-
-
-@kernel  # type: ignore[untyped-decorator]
-def solve_rows(T: Tables, S: Workspace, row: Floats, answer: Floats) -> None:
-    """answer (K, 6n) : velocities that impulses along the rows (K, 6n) give, joints in force."""
-    for k in range(row.shape[0]):
-        S.right[:] = 0.0
-        for i in range(row.shape[1]):
-            S.right[i] = row[k, i]
-        solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
-        for i in range(row.shape[1]):
-            answer[k, i] = S.right[i]
+        self.gyroscopic[k] = GYROSCOPIC * (cross_matrix(w) @ J - cross_matrix(J @ w))

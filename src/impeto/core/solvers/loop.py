@@ -11,11 +11,11 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
+from impeto.core.mechanics.integration import CROSSED, STEP, SUSPECT, TIME
 from impeto.core.model.model import QUICK, STIFF
 from impeto.core.solvers import suspects
 from impeto.core.solvers.explicit import Explicit
 from impeto.core.solvers.implicit import Implicit
-from impeto.core.solvers.integration import CROSSED, STEP, SUSPECT, TIME
 from impeto.core.solvers.run import Progress, Run
 from impeto.core.solvers.status import Status
 from impeto.core.solvers.stepper import Stepper

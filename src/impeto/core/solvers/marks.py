@@ -7,11 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.columns import Switch
+from impeto.core.mechanics.integration import LOGGED, WRITTEN
 from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
 from impeto.core.solvers import suspects
-from impeto.core.solvers.integration import LOGGED, WRITTEN
 from impeto.core.solvers.run import Run
 
 Floats = npt.NDArray[np.float64]
@@ -23,7 +24,7 @@ def run_marks(run: Run) -> tuple[Mark, ...]:
     """Events, what came and went, impacts, sticking and slipping in order of time."""
     found: list[Mark] = [*run.events.marks, *run.flow.marks]
     for moment, index in run.state.log[: int(run.state.counts[LOGGED])]:
-        kind = int(run.tables.switch[int(index), 0])
+        kind = int(run.tables.switch[int(index), Switch.KIND])
         owner = suspects.owner_of_switch(run.system, int(index))
         if kind == STOP:
             found.append(Mark(float(moment), owner, "touches or leaves its stop"))

@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
-import numpy as np
-import numpy.typing as npt
-
+from impeto.core.geometry.arrays import Floats, Ints, Rows
+from impeto.core.mechanics.columns import (
+    BUSHING_ENERGY,
+    Acting,
+    Coordinate,
+    Pull,
+    RowValue,
+    Rubbing,
+)
 from impeto.core.mechanics.contact.columns import (
     CLOSING,
     DEPTH,
@@ -20,10 +26,12 @@ from impeto.core.mechanics.contact.columns import (
     SLOTS,
 )
 from impeto.core.mechanics.equations import derivative, normalise, project
+from impeto.core.mechanics.integration import EVALUATIONS, WRITTEN, Integration
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.pack import Pack
 from impeto.core.mechanics.row_kinds import travel_row
 from impeto.core.mechanics.rows import world_row
+from impeto.core.mechanics.state import SIDE, extras_at, speeds_at, unknown_at
 from impeto.core.mechanics.tables import (
     ACTED_ALONG,
     M_BUSHING,
@@ -54,12 +62,11 @@ from impeto.core.mechanics.tables import (
     TOUCH_RULE,
     TOUCH_SLIP,
     TRAVEL,
+    Tables,
+    Workspace,
 )
-from impeto.core.solvers.integration import EVALUATIONS, WRITTEN
-from impeto.core.solvers.runge_kutta import extra_stages, interpolate, set_dense
+from impeto.core.solvers.runge_kutta import Method, extra_stages, interpolate, set_dense
 
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
 OUTPUTS_IN_STEP = 50  # at most, with contacts
 TORN = 1e-5  # of the size or the largest speed: residual of constraints that contradict
 MOVED = 1e-3  # of the size or the speeds: by how much projection may change an output
@@ -79,7 +86,9 @@ class Outputs(Pack):
 
 
 @kernel
-def store(T, S, y, out, index, rate, moment):
+def store(
+    T: Tables, S: Workspace, y: Floats, out: Outputs, index: int, rate: Floats, moment: float
+) -> None:
     """Evaluate the equations at a consistent state and keep it."""
     derivative(T, S, moment, y, rate)
     n = T.mass.shape[0] - 1
@@ -87,13 +96,13 @@ def store(T, S, y, out, index, rate, moment):
     for body in range(n):
         R = S.rotation[body + 1]
         for k in range(3):
-            out.acceleration[index, body, k] = S.solution[6 * body + k]
+            out.acceleration[index, body, k] = S.solution[unknown_at(body + 1) + k]
             total = 0.0
             for j in range(3):
-                total += R[k, j] * S.solution[6 * body + 3 + j]
+                total += R[k, j] * S.solution[unknown_at(body + 1) + 3 + j]
             out.acceleration[index, body, 3 + k] = total
     for r in range(T.row.shape[0]):
-        out.multiplier[index, r] = -S.solution[T.place[r]] * T.row_value[r, 0]
+        out.multiplier[index, r] = -S.solution[T.place[r]] * T.row_value[r, RowValue.SCALE]
     for c in range(T.coordinate.shape[0]):
         out.coordinate[index, c, 0] = S.coordinate[c]
         out.coordinate[index, c, 1] = S.rate[c]
@@ -110,7 +119,7 @@ def store(T, S, y, out, index, rate, moment):
 
 
 @kernel
-def keep_touch(row, slot, patch, out):
+def keep_touch(row: Ints, slot: int, patch: Floats, out: Floats) -> None:
     """One point of contact: see TOUCH_…"""
     out[TOUCH_A], out[TOUCH_B], out[TOUCH_RULE] = row[SHAPE_A], row[SHAPE_B], row[RULE]
     out[TOUCH_POINT] = slot - row[FIRST_SLOT]
@@ -124,12 +133,16 @@ def keep_touch(row, slot, patch, out):
 
 
 @inlined
-def coordinate_acceleration(T, S, c, acceleration):
+def coordinate_acceleration(T: Tables, S: Workspace, c: int, acceleration: Rows) -> float:
     """Second derivative of a coordinate from the accelerations (n, 6) of the bodies, world."""
-    joint, kind, axis = T.coordinate[c, 0], T.coordinate[c, 1], T.coordinate[c, 2]
+    joint, kind, axis = (
+        T.coordinate[c, Coordinate.JOINT],
+        T.coordinate[c, Coordinate.KIND],
+        T.coordinate[c, Coordinate.AXIS],
+    )
     unit, bias = S.unit[c], S.bias[c]
     a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-    if T.coordinate[c, 6] != ACTED_ALONG:
+    if T.coordinate[c, Coordinate.NEED] != ACTED_ALONG:
         unit = S.row12
         if kind == TRAVEL:
             bias = travel_row(
@@ -146,29 +159,29 @@ def coordinate_acceleration(T, S, c, acceleration):
         body = T.joint_body[joint, side]
         if body > 0:
             for k in range(6):
-                total += unit[6 * side + k] * acceleration[body - 1, k]
+                total += unit[SIDE * side + k] * acceleration[body - 1, k]
     return total
 
 
 @inlined
-def measure_all(T, S, row):
+def measure_all(T: Tables, S: Workspace, row: Floats) -> None:
     """Forces, energies, signals and switched states in the order of tables.M_…"""
     first = T.measured
     for i in range(S.pull.shape[0]):
-        row[first[M_LINK] + i] = S.pull[i, 0]
-        row[first[M_LINK_ENERGY] + i] = S.pull[i, 1]
+        row[first[M_LINK] + i] = S.pull[i, Pull.FORCE]
+        row[first[M_LINK_ENERGY] + i] = S.pull[i, Pull.ENERGY]
     for i in range(S.spring_effort.shape[0]):
-        row[first[M_SPRING] + i] = S.spring_effort[i, 0]
-        row[first[M_SPRING_ENERGY] + i] = S.spring_effort[i, 1]
+        row[first[M_SPRING] + i] = S.spring_effort[i, Acting.EFFORT]
+        row[first[M_SPRING_ENERGY] + i] = S.spring_effort[i, Acting.ENERGY]
     for i in range(S.stop_effort.shape[0]):
-        row[first[M_STOP] + i] = S.stop_effort[i, 0]
-        row[first[M_STOP_ENERGY] + i] = S.stop_effort[i, 1]
+        row[first[M_STOP] + i] = S.stop_effort[i, Acting.EFFORT]
+        row[first[M_STOP_ENERGY] + i] = S.stop_effort[i, Acting.ENERGY]
     for i in range(S.friction_effort.shape[0]):
-        row[first[M_FRICTION] + i] = S.friction_effort[i, 0]
+        row[first[M_FRICTION] + i] = S.friction_effort[i, Rubbing.EFFORT]
     for i in range(S.bushing_effort.shape[0]):
         for k in range(6):
-            row[first[M_BUSHING] + 6 * i + k] = S.bushing_effort[i, k]
-        row[first[M_BUSHING_ENERGY] + i] = S.bushing_effort[i, 6]
+            row[first[M_BUSHING] + SIDE * i + k] = S.bushing_effort[i, k]
+        row[first[M_BUSHING_ENERGY] + i] = S.bushing_effort[i, BUSHING_ENERGY]
     for i in range(S.drive_effort.shape[0]):
         row[first[M_DRIVE] + i] = S.drive_effort[i]
     for i in range(S.current.shape[0]):
@@ -185,7 +198,10 @@ def measure_all(T, S, row):
 
 
 @inlined
-def write_outputs(T, S, M, state, out, t, h, limit, end, size):
+def write_outputs(
+    T: Tables, S: Workspace, M: Method, state: Integration, out: Outputs, t: float, h: float,
+    limit: float, end: float, size: float,
+) -> None:  # fmt: skip
     """Interpolate, project and store every output time within the step."""
     index = state.counts[WRITTEN]
     if index >= out.time.shape[0] or (out.time[index] > t + h and t + h < end):
@@ -202,7 +218,10 @@ def write_outputs(T, S, M, state, out, t, h, limit, end, size):
 
 
 @inlined
-def hold_output(T, S, state, moment, share, limit, size):
+def hold_output(
+    T: Tables, S: Workspace, state: Integration, moment: float, share: float, limit: float,
+    size: float,
+) -> None:  # fmt: skip
     """The state at an instant within the step into state.trial, on the constraints.
 
     Near a singular pose the last factor may point anywhere: then a fresh one is tried, and where
@@ -222,14 +241,14 @@ def hold_output(T, S, state, moment, share, limit, size):
 
 
 @kernel
-def stays(state, n, size):
+def stays(state: Integration, n: int, size: float) -> bool:
     """Whether state.trial is where state.rate is, but for small errors."""
-    for i in range(13 * n):
+    for i in range(extras_at(n)):
         scale = 1.0
-        if i < 7 * n:
+        if i < speeds_at(n):
             scale = size if i % 7 < 3 else 1.0
         else:
-            scale = state.scale[0] if (i - 7 * n) % 6 < 3 else state.scale[1]
+            scale = state.scale[0] if (i - speeds_at(n)) % 6 < 3 else state.scale[1]
         if not abs(state.trial[i] - state.rate[i]) <= MOVED * scale:
             return False
     return True

@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.equations import move, normalise, place
 from impeto.core.mechanics.kkt import factor_now, solve_once
+from impeto.core.mechanics.state import all_speeds, unknowns
 from impeto.core.mechanics.tables import Tables, Workspace
 
 Floats = npt.NDArray[np.float64]
@@ -18,7 +19,7 @@ def least_movement(T: Tables, S: Workspace, wanted: Floats) -> Floats:
     right = np.zeros(len(S.right))
     right[T.place] = wanted
     solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, right)
-    return right[: 6 * (len(T.mass) - 1)]
+    return right[: unknowns(len(T.mass) - 1)]
 
 
 def project_fresh(
@@ -39,6 +40,6 @@ def project_fresh(
     for _ in range(3):
         if np.abs(S.speed).max(initial=0.0) <= 1e-3 * tolerance:
             break
-        y[7 * n : 13 * n] += least_movement(T, S, -S.speed)
+        y[all_speeds(n)] += least_movement(T, S, -S.speed)
         place(T, S, t, y)
     return float(np.abs(S.value).max(initial=0.0))

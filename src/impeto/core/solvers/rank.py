@@ -13,36 +13,39 @@ import numpy.typing as npt
 from scipy.sparse import csc_array, csr_array, eye_array
 from scipy.sparse.linalg import splu
 
+from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.geometry.compiled import compiled
+from impeto.core.mechanics.columns import Coordinate, Row
+from impeto.core.mechanics.state import SPEED, unknowns
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import Workspace
 
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
-Rows = Any  # csr_array, (k, 6n)
+Sparse = Any  # csr_array, (k, 6n)
 RANK_GAP = 1e-8  # rows of the start pose have singular values near 1 or near 1e-16
 NOISE = 1e-11  # of a number that ought to be zero
 REFINED = 2  # times that a projection is repeated on what it left
 SPARE = 64  # numbers for which there is room to begin with, a row
 
 
-def sparse_jacobian(system: System, S: Workspace) -> Rows:
+def sparse_jacobian(system: System, S: Workspace) -> Sparse:
     """(m, 6n) rows at the placed state, couplers included; body axes for turns."""
     T = system.tables
     own = np.arange(len(T.row))
     terms = np.asarray(T.term, dtype=np.int64).reshape(-1, 2)
     rows = np.concatenate([own, terms[:, 0]])
-    joints = np.concatenate([T.row[:, 0], T.coordinate[terms[:, 1], 0]]).astype(np.int64)
+    joints = np.concatenate(
+        [T.row[:, Row.JOINT], T.coordinate[terms[:, 1], Coordinate.JOINT]]
+    ).astype(np.int64)
     values = np.concatenate([S.jacobian[: len(own)], S.term_jacobian[: len(terms)]])
     bodies = np.asarray(T.joint_body, dtype=np.int64).reshape(-1, 2)[joints]
     row = np.broadcast_to(rows[:, None, None], (len(rows), 2, 6))
-    column = 6 * (bodies[:, :, None] - 1) + np.arange(6)
+    column = SPEED * (bodies[:, :, None] - 1) + np.arange(SPEED)
     moving = np.broadcast_to(bodies[:, :, None] > 0, column.shape)
     entries = values.reshape(-1, 2, 6)[moving], (row[moving], column[moving])
-    return csr_array(entries, shape=(len(system.rows), 6 * system.moving))
+    return csr_array(entries, shape=(len(system.rows), unknowns(system.moving)))
 
 
-def weighted_jacobian(system: System, S: Workspace) -> Rows:
+def weighted_jacobian(system: System, S: Workspace) -> Sparse:
     """(k, 6n) constraint rows of J M^(-1/2) at the placed state, each of length 1; friction, locks
     and rotors left out."""
     T, n = system.tables, system.moving
@@ -51,17 +54,19 @@ def weighted_jacobian(system: System, S: Workspace) -> Rows:
         blocks[:, k, k] = 1.0 / np.sqrt(T.mass[1:])
     if n:
         blocks[:, 3:, 3:] = np.linalg.cholesky(T.inverse_inertia[1:])
-    at = 6 * np.arange(n)[:, None, None]
+    at = SPEED * np.arange(n)[:, None, None]
     row = np.broadcast_to(at + np.arange(6)[:, None], blocks.shape)
     column = np.broadcast_to(at + np.arange(6), blocks.shape)
-    scale = csr_array((blocks.ravel(), (row.ravel(), column.ravel())), shape=(6 * n, 6 * n))
+    scale = csr_array(
+        (blocks.ravel(), (row.ravel(), column.ravel())), shape=(unknowns(n), unknowns(n))
+    )
     full = csr_array(sparse_jacobian(system, S)[system.constraints] @ scale)
     length = np.sqrt(full.multiply(full).sum(axis=1)).ravel()
     full.data /= np.repeat(np.where(length > 0.0, length, 1.0), np.diff(full.indptr))
     return full
 
 
-def dependent_rows(matrix: Rows) -> Ints:
+def dependent_rows(matrix: Sparse) -> Ints:
     """Rows of length 1 that depend on those before them: by Givens rotations, row after row (George
     and Heath 1980); what is left of a row that depends on others is rounding (Heath 1982)."""
     order = _body_order(matrix)
@@ -74,7 +79,7 @@ def dependent_rows(matrix: Rows) -> Ints:
     return _dependent(placed)
 
 
-def _body_order(matrix: Rows) -> Ints:
+def _body_order(matrix: Sparse) -> Ints:
     """(6n,) columns, bodies in minimum-degree order of who shares rows with whom."""
     count = matrix.shape[1] // 6
     if not count:
@@ -85,10 +90,10 @@ def _body_order(matrix: Rows) -> Ints:
     graph.data[:] = 1.0
     shifted = csc_array(graph + (1.0 + graph.sum(axis=0).max()) * eye_array(count, format="csc"))
     order = np.argsort(splu(shifted, permc_spec="MMD_AT_PLUS_A").perm_c)
-    return np.asarray((6 * order[:, None] + np.arange(6)).ravel())
+    return np.asarray((SPEED * order[:, None] + np.arange(SPEED)).ravel())
 
 
-def _dependent(rows: Rows) -> Ints:
+def _dependent(rows: Sparse) -> Ints:
     """The same of rows whose columns rise, eliminated from the first column on."""
     count, width = rows.shape
     first, index = rows.indptr.astype(np.int64), rows.indices.astype(np.int64)
@@ -106,7 +111,7 @@ def _room(rows: int, width: int) -> tuple[Ints, Floats]:
     return np.zeros((rows, width), dtype=np.int64), np.zeros((rows, width))
 
 
-@compiled  # type: ignore[untyped-decorator]
+@compiled
 def _reduce(
     first: Ints, index: Ints, value: Floats, where: Ints, at: Ints, left: Floats, columns: Ints,
     numbers: Floats, state: Ints, depends: npt.NDArray[np.bool_],
@@ -154,7 +159,7 @@ def _reduce(
     return state[0]
 
 
-@compiled  # type: ignore[untyped-decorator]
+@compiled
 def length_of(numbers: Floats, count: int) -> float:
     """Euclidean length of the first so many numbers."""
     square = 0.0
@@ -163,7 +168,7 @@ def length_of(numbers: Floats, count: int) -> float:
     return float(np.sqrt(square))
 
 
-@compiled  # type: ignore[untyped-decorator]
+@compiled
 def rotate(
     begin: int, known: int, count: int, at: Ints, left: Floats, columns: Ints, numbers: Floats
 ) -> tuple[int, int]:
@@ -198,7 +203,7 @@ def rotate(
 class Freedom:
     """Motions that rows (k, 6n) leave free, as projections onto them."""
 
-    def __init__(self, matrix: Rows, dependent: Ints | None = None) -> None:
+    def __init__(self, matrix: Sparse, dependent: Ints | None = None) -> None:
         if dependent is None:
             dependent = dependent_rows(matrix)
         self.rows = csr_array(matrix[np.setdiff1d(np.arange(matrix.shape[0]), dependent)])

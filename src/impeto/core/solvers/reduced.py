@@ -15,6 +15,7 @@ import numpy.typing as npt
 from impeto.core.mechanics.drives import DriveData
 from impeto.core.mechanics.equations import derivative, move, place
 from impeto.core.mechanics.mechanism import Mechanism
+from impeto.core.mechanics.state import all_speeds, unknown_at, unknowns
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Workspace
 from impeto.core.model.formula import Number
@@ -67,7 +68,7 @@ class Reduced:
         self.S: Workspace = system.workspace()
         self.n = system.moving
         self.state = state.copy()
-        self.state[7 * self.n : 13 * self.n] = 0.0
+        self.state[all_speeds(self.n)] = 0.0
         self.rate = np.zeros_like(state)
         self.mass = self._mass()
         self.limit = 1e-14 * system.size
@@ -81,9 +82,9 @@ class Reduced:
 
     def _mass(self) -> Floats:
         """(6n, 6n) block diagonal mass matrix, body axes for turns."""
-        full = np.zeros((6 * self.n, 6 * self.n))
+        full = np.zeros((unknowns(self.n), unknowns(self.n)))
         for body in range(self.n):
-            k = 6 * body
+            k = unknown_at(body + 1)
             full[k : k + 3, k : k + 3] = self.T.mass[body + 1] * np.eye(3)
             full[k + 3 : k + 6, k + 3 : k + 6] = self.T.inertia[body + 1]
         return full
@@ -124,14 +125,16 @@ class Reduced:
         state = self.state.copy()
         move(state, self.basis @ z, self.n)
         if speed is not None:
-            state[7 * self.n : 13 * self.n] = self.basis @ speed
+            state[all_speeds(self.n)] = self.basis @ speed
         project_fresh(self.T, self.S, 0.0, state, self.limit, 12)
         return state
 
     def accelerations(self, state: Floats) -> Floats:
         """b (free,) at a state."""
         derivative(self.T, self.S, 0.0, state, self.rate)
-        return np.asarray(self.basis.T @ (self._with_rotors_now() @ self.S.solution[: 6 * self.n]))
+        return np.asarray(
+            self.basis.T @ (self._with_rotors_now() @ self.S.solution[: unknowns(self.n)])
+        )
 
     def _with_rotors_now(self) -> Floats:
         if not (self.T.row_value[:, 1] > 0.0).any():

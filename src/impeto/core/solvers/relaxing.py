@@ -13,17 +13,18 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import Cancelled, ModelError, SolverError
-from impeto.core.mechanics import programs
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.integration import TIME
+from impeto.core.mechanics.state import all_speeds, unknowns
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import Tables
 from impeto.core.model.formula import Number
+from impeto.core.model.functions import Op
 from impeto.core.model.units import NUMBER
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import trust_overlaps
 from impeto.core.solvers.events import Events
 from impeto.core.solvers.explicit import Explicit
-from impeto.core.solvers.integration import TIME
 from impeto.core.solvers.loop import answered
 from impeto.core.solvers.reduced import standing
 from impeto.core.solvers.run import Plan, Progress, Run
@@ -47,7 +48,7 @@ def equilibrium(system: System, progress: Progress | None = None) -> Settled:
         return settle(system, progress)
     start = consistent_start(system, system.workspace())
     run = _standing(system, start)
-    free = np.abs(run.workspace.solution[: 6 * run.system.moving])
+    free = np.abs(run.workspace.solution[: unknowns(run.system.moving)])
     gravity = float(np.linalg.norm(system.tables.gravity))
     scale = max(gravity, float(_sizes(free, system).max(initial=0.0)), 1e-6)
     stepper, peak, energy = Explicit(run), 1.0, 0.0  # it may rest from the start
@@ -62,7 +63,7 @@ def equilibrium(system: System, progress: Progress | None = None) -> Settled:
         peak = max(peak, energy)
         if progress and not progress(0.0, 0.0):
             raise Cancelled("Stopped while it looked for the equilibrium.")
-    speeds = run.state.y[7 * system.moving : 13 * system.moving].reshape(-1, 6)
+    speeds = run.state.y[all_speeds(system.moving)].reshape(-1, 6)
     fastest = int(np.argmax(_sizes(np.abs(speeds), system)))
     raise ModelError(
         f"no static equilibrium was found: {system.mechanism.bodies[fastest + 1].name} does not "
@@ -87,7 +88,7 @@ def _standing(system: System, start: Start) -> Run:
     made = build_system(calm)
     made = replace(made, tables=_timeless(made.tables), timing=replace(made.timing, standing=True))
     state = with_bodies(made.start, start.state, made.moving)
-    state[7 * made.moving : 13 * made.moving] = 0.0
+    state[all_speeds(made.moving)] = 0.0
     plan = Plan(LONGEST, TOLERANCE, np.array([0.0, LONGEST]), "smooth", LONGEST, np.zeros)
     return Run(made, plan, Events(made, lambda _values: made, {}), Start(state, 0.0))
 
@@ -95,7 +96,7 @@ def _standing(system: System, start: Start) -> Run:
 def _timeless(T: Tables) -> Tables:
     """Tables whose formulas have zero for the time."""
     instruction = T.instruction.copy()
-    instruction[instruction[:, 0] == programs.TIME] = programs.CONSTANT, len(T.constant)
+    instruction[instruction[:, 0] == Op.TIME] = Op.CONSTANT, len(T.constant)
     return T.replaced(instruction=instruction, constant=np.append(T.constant, 0.0))
 
 
@@ -120,13 +121,13 @@ def _stop(run: Run, scale: float) -> float:
     state.scale[:] = slow, slow / size
     state.pace[:] = slow
     update_scale(state, n, size)
-    state.y[7 * n : 13 * n] = 0.0
+    state.y[all_speeds(n)] = 0.0
     run.restart()
     now = float(state.clock[TIME])
     for _ in range(2):  # what has come in fast presses with all of its depth
         trust_overlaps(run.tables, run.workspace, state.y)
         derivative(run.tables, run.workspace, now, state.y, state.k[0])
-    left = np.abs(run.workspace.solution[: 6 * n])
+    left = np.abs(run.workspace.solution[: unknowns(n)])
     return float(_sizes(left, run.system)[sw.present(run.tables, run.workspace)[1:]].max(initial=0))
 
 

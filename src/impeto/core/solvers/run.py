@@ -7,14 +7,28 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
 from impeto.core.errors import (
     NotFinite,
 )
+from impeto.core.geometry.arrays import Floats
+from impeto.core.mechanics.columns import Friction, Switch
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.equations import derivative, place
 from impeto.core.mechanics.flow import note_places
+from impeto.core.mechanics.integration import (
+    CROSSED,
+    EVALUATIONS,
+    INSTANT,
+    LONGEST_TOUCH,
+    LONGEST_TURN,
+    SHORT_STEP,
+    STEP,
+    TIME,
+    WRITTEN,
+    Integration,
+)
+from impeto.core.mechanics.state import unknowns
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import (
     AVERAGE,
@@ -35,18 +49,6 @@ from impeto.core.solvers.contacting import renewed, trust_overlaps, with_memory
 from impeto.core.solvers.events import Events
 from impeto.core.solvers.first_step import fitting_step, floors
 from impeto.core.solvers.flow import Flow
-from impeto.core.solvers.integration import (
-    CROSSED,
-    EVALUATIONS,
-    INSTANT,
-    LONGEST_TOUCH,
-    LONGEST_TURN,
-    SHORT_STEP,
-    STEP,
-    TIME,
-    WRITTEN,
-    Integration,
-)
 from impeto.core.solvers.output import OUTPUTS_IN_STEP, Outputs, store
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.scales import LARGEST_TURN, fastest_turn, update_scale
@@ -54,7 +56,6 @@ from impeto.core.solvers.start import Start, consistent_start
 from impeto.core.solvers.status import Status
 from impeto.core.solvers.timetable import Timetable
 
-Floats = npt.NDArray[np.float64]
 # Gets the share done (0 to 1) and seconds solved; returns False to stop the run.
 Progress = Callable[[float, float], bool]
 Allocate = Callable[[tuple[int, ...]], Floats]
@@ -196,11 +197,11 @@ class Run:
         derivative(T, S, 0.0, state.y, state.k[0])
         sw.hold_pieces(T, S)
         for row in T.friction:
-            rate = S.rate[row[0]]
-            S.switch[row[3]] = STICKS
+            rate = S.rate[row[Friction.COORDINATE]]
+            S.switch[row[Friction.SWITCH]] = STICKS
             if abs(rate) > 1e-12 * size:
-                S.switch[row[3]] = SLIPS_UP if rate > 0.0 else SLIPS_DOWN
-            S.memory[row[3]] = S.coordinate[row[0]]
+                S.switch[row[Friction.SWITCH]] = SLIPS_UP if rate > 0.0 else SLIPS_DOWN
+            S.memory[row[Friction.SWITCH]] = S.coordinate[row[Friction.COORDINATE]]
         sw.settle(T, S, state, self.limit, events=True)
         place(T, S, 0.0, state.y)
         store(T, S, state.y, self.outputs, 0, state.k[0], 0.0)
@@ -210,7 +211,7 @@ class Run:
         state.counts[WRITTEN] = 1
         state.clock[LONGEST_TURN] = LARGEST_TURN / fastest_turn(T.coordinate, S.rate)
         n = self.system.moving
-        acceleration = np.abs(S.solution[: 6 * n]).reshape(-1, 6)
+        acceleration = np.abs(S.solution[: unknowns(n)]).reshape(-1, 6)
         fastest = max(
             float(acceleration[:, :3].max(initial=0.0)),
             size * float(acceleration[:, 3:].max(initial=0.0)),
@@ -259,11 +260,11 @@ class Run:
 
     def meet(self, switch: int) -> bool:
         """Do what an event, a feeder or an outlet asks for; returns whether the run ends."""
-        if self.tables.switch[switch, 0] != EVENT:
+        if self.tables.switch[switch, Switch.KIND] != EVENT:
             self.flow.meet(switch)
             self.restart()
             return False
-        event = int(self.tables.switch[switch, 1])
+        event = int(self.tables.switch[switch, Switch.ROW])
         changed, ends = self.events.meet(event, self.tables, self.workspace, self.state)
         if changed is not None:
             self._take_over(changed)

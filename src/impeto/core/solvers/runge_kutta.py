@@ -9,18 +9,18 @@ coefficients are SciPy's.
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 from scipy.integrate import DOP853, RK45
 
+from impeto.core.geometry.arrays import Floats, Rows
 from impeto.core.mechanics.contact.columns import AHEAD, BEYOND, DEPTH, NEARING, STATES
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.integration import EVALUATIONS, SUSPECT, Integration
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import is_away
 from impeto.core.mechanics.pack import Pack
-from impeto.core.mechanics.tables import X_BRISTLES
-from impeto.core.solvers.integration import EVALUATIONS, SUSPECT
+from impeto.core.mechanics.state import extras_at, motion_at, pose_at
+from impeto.core.mechanics.tables import X_BRISTLES, Tables, Workspace
 
-Floats = npt.NDArray[np.float64]
 STAGES, SHORT_STAGES = 12, 6
 SLOWEST, SLOWEST_TOUCHING = 0.01, 0.3  # of the fastest body: speeds that count for slow ones
 MEET = 1.5  # times as far as shapes near each other in a step: those that are farther do not meet
@@ -65,7 +65,10 @@ def method() -> Method:
 
 
 @inlined
-def stages(T, S, a, c, state, t, h, first, last):
+def stages(
+    T: Tables, S: Workspace, a: Rows, c: Floats, state: Integration, t: float, h: float, first: int,
+    last: int,
+) -> None:  # fmt: skip
     """Evaluate the stages first … last − 1 of a step by the method with weights a at times c."""
     S.near_margin[AHEAD] = MEET * h
     S.near_margin[BEYOND] = max(MEET * S.near_margin[NEARING] * h, 1e-300)
@@ -76,14 +79,16 @@ def stages(T, S, a, c, state, t, h, first, last):
 
 
 @inlined
-def extra_stages(T, S, M, state, t, h):
+def extra_stages(
+    T: Tables, S: Workspace, M: Method, state: Integration, t: float, h: float
+) -> None:
     """The three stages that the dense output needs beside those of the step."""
     stages(T, S, M.a, M.c, state, t, h, STAGES + 1, STAGES + 4)
     state.counts[EVALUATIONS] += 3
 
 
 @kernel
-def combine(out, y, k, weights, h, count):
+def combine(out: Floats, y: Floats, k: Rows, weights: Floats, h: float, count: int) -> None:
     """out = y + h Σ weights·k"""
     copy(y, out)
     for s in range(count):
@@ -94,7 +99,10 @@ def combine(out, y, k, weights, h, count):
 
 
 @kernel
-def error_norm(T, S, e5, e3, state, h, tolerance, size):
+def error_norm(
+    T: Tables, S: Workspace, e5: Floats, e3: Floats, state: Integration, h: float, tolerance: float,
+    size: float,
+) -> float:  # fmt: skip
     """Estimated error of the step over the tolerance (Hairer's mix of two estimates).
 
     e5, e3 : (stages,) weights of the estimates; the first alone counts where the second is 0
@@ -112,7 +120,7 @@ def error_norm(T, S, e5, e3, state, h, tolerance, size):
         count += 13
         pace = own_pace(T, state, body)
         for k in range(13):
-            i = 7 * body + k if k < 7 else 7 * n + 6 * body + k - 7
+            i = pose_at(body + 1) + k if k < 7 else motion_at(n, body + 1) + k - 7
             scale = size if k < 3 else 1.0
             if k >= 7:
                 scale = pace if k < 10 else pace / size
@@ -127,9 +135,9 @@ def error_norm(T, S, e5, e3, state, h, tolerance, size):
         if bristles <= i < after and S.patch[(i - bristles) // STATES, DEPTH] <= 0.0:
             continue
         if np.isfinite(state.floor[i]):
-            scale = max(state.floor[i], abs(state.y[13 * n + i])) * tolerance
-            total5 += (first[13 * n + i] / scale) ** 2
-            total3 += (second[13 * n + i] / scale) ** 2
+            scale = max(state.floor[i], abs(state.y[extras_at(n) + i])) * tolerance
+            total5 += (first[extras_at(n) + i] / scale) ** 2
+            total3 += (second[extras_at(n) + i] / scale) ** 2
             count += 1
     if not np.isfinite(total5 + total3):
         return np.inf
@@ -139,7 +147,7 @@ def error_norm(T, S, e5, e3, state, h, tolerance, size):
 
 
 @kernel
-def own_pace(T, state, body):
+def own_pace(T: Tables, state: Integration, body: int) -> float:
     """Speed [m/s] against which errors of a body's speeds are held: its own, or a small share of
     that of all. With contacts slow bodies are held less closely, as they hang on each other."""
     share = SLOWEST if T.shape.shape[0] == 0 else SLOWEST_TOUCHING
@@ -147,7 +155,7 @@ def own_pace(T, state, body):
 
 
 @kernel
-def weigh(out, k, weights):
+def weigh(out: Floats, k: Rows, weights: Floats) -> None:
     """out = Σ weights·k"""
     for i in range(out.shape[0]):
         out[i] = 0.0
@@ -158,7 +166,7 @@ def weigh(out, k, weights):
 
 
 @kernel
-def set_dense(dense, state, M, h):
+def set_dense(dense: Rows, state: Integration, M: Method, h: float) -> None:
     """Polynomial of order 7 over the step, in the nested form of Hairer's code."""
     k = state.k
     for i in range(state.y.shape[0]):
@@ -174,7 +182,7 @@ def set_dense(dense, state, M, h):
 
 
 @kernel
-def interpolate(out, y, dense, x):
+def interpolate(out: Floats, y: Floats, dense: Rows, x: float) -> None:
     """State at the share x of the step."""
     for i in range(y.shape[0]):
         value = 0.0

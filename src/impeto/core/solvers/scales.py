@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-import numpy.typing as npt
-
+from impeto.core.geometry.arrays import Floats, Ints
+from impeto.core.mechanics.integration import Integration
 from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.state import motion_at
 from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
-from impeto.core.solvers.integration import Integration
-
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
 
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
 
@@ -31,7 +27,7 @@ def update_scale(state: Integration, n: int, size: float) -> None:
     """Largest speed and spin so far: what velocity errors are relative to."""
     speed, spin = state.scale[0], state.scale[1]
     for body in range(n):
-        u, own = 7 * n + 6 * body, state.pace[body]
+        u, own = motion_at(n, body + 1), state.pace[body]
         for k in range(3):
             own = max(own, abs(state.y[u + k]), size * abs(state.y[u + 3 + k]))
         state.pace[body] = own

@@ -8,9 +8,10 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.mechanics.equations import move
+from impeto.core.mechanics.integration import WRITTEN
+from impeto.core.mechanics.state import all_poses
 from impeto.core.mechanics.system import System
 from impeto.core.solvers.events import Events
-from impeto.core.solvers.integration import WRITTEN
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.run import Plan, Progress, Run
@@ -71,7 +72,7 @@ def growth(
 def _apart(system: System, one: Floats, other: Floats) -> Floats:
     """(N,) the largest difference of places of bodies over the size, or of their quaternions."""
     n = system.moving
-    poses = [np.asarray(y)[:, : 7 * n].reshape(-1, n, 7) for y in (one, other)]
+    poses = [np.asarray(y)[:, all_poses(n)].reshape(-1, n, 7) for y in (one, other)]
     off = np.abs(poses[0] - poses[1])
     turned = np.minimum(off[..., 3:], np.abs(poses[0] + poses[1])[..., 3:])
     moved = off[..., :3].max(axis=(1, 2)) / system.size

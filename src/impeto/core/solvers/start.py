@@ -8,7 +8,9 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import GapError
+from impeto.core.mechanics.columns import Motion
 from impeto.core.mechanics.equations import move, place
+from impeto.core.mechanics.state import all_bodies, all_speeds, extras_at, unknown_at
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import BY_ACCELERATION, BY_SPEED, Tables, Workspace
 from impeto.core.model import units
@@ -95,7 +97,7 @@ def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Float
     """State with bodies moved by Newton's method, and the coordinates of the helper there, whole
     turns counted; the helper may have rows for start values."""
     n, T, S = system.moving, helper.tables, helper.workspace()
-    state = np.concatenate([y[: 13 * n], helper.start[13 * n :]])
+    state = np.concatenate([y[all_bodies(n)], helper.start[extras_at(n) :]])
     set_references(helper, S, state)
     T = _weighted(helper)
     S.kkt[:] = T.kkt_value
@@ -115,10 +117,10 @@ def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Float
         raise _apart(helper, worst, np.abs(S.value))
     place(T, S, 0.0, state)
     for _ in range(3):
-        state[7 * n : 13 * n] += least_movement(T, S, -S.speed)
+        state[all_speeds(n)] += least_movement(T, S, -S.speed)
         place(T, S, 0.0, state)
     result = y.copy()
-    result[: 13 * n] = state[: 13 * n]
+    result[all_bodies(n)] = state[all_bodies(n)]
     return result, S.coordinate.copy()
 
 
@@ -128,16 +130,16 @@ def _weighted(system: System):  # type: ignore[no-untyped-def]
     value = T.kkt_value.copy()
     for row, body in enumerate(system.mechanism.bodies[1:]):
         if body.kept:
-            value[T.kkt_column[6 * row] : T.kkt_column[6 * row + 6]] *= HEAVY
+            value[T.kkt_column[unknown_at(row + 1)] : T.kkt_column[unknown_at(row + 2)]] *= HEAVY
     return T.replaced(kkt_value=value)
 
 
 def _changes(system: System, before: Floats, after: Floats) -> list[str]:
     """What was done to start speeds that did not fit the joints."""
     n = system.moving
-    speeds = [state[7 * n : 13 * n].reshape(n, 6) for state in (before, after)]
+    speeds = [state[all_speeds(n)].reshape(n, 6) for state in (before, after)]
     notes = _carried_along(system, *speeds)
-    if not before[7 * n : 13 * n].any():
+    if not before[all_speeds(n)].any():
         return notes  # nothing was asked for
     fastest = float(np.abs(speeds[0]).max())
     scale = max(1.0, system.size) * fastest
@@ -195,9 +197,10 @@ def _moves(speed: Floats, every: Floats, size: float) -> bool:
 def set_references(system: System, S: Workspace, y: Floats) -> None:
     """Prescribed speeds and accelerations start from where the bodies have the freedom."""
     place(system.tables, S, 0.0, y)
-    first = 13 * system.moving
+    first = extras_at(system.moving)
     for motion in system.tables.motion:
-        coordinate, kind, state = motion[0], motion[1], motion[5]
+        coordinate, kind = motion[Motion.COORDINATE], motion[Motion.KIND]
+        state = motion[Motion.STATE]
         if kind >= BY_SPEED:
             y[first + state] = S.coordinate[coordinate]
         if kind == BY_ACCELERATION:

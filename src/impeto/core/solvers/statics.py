@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import Cancelled, ModelError
+from impeto.core.mechanics.state import all_bodies, all_poses, unknowns
 from impeto.core.mechanics.system import System
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.reduced import Reduced, at_rest
@@ -78,7 +79,7 @@ def _acceleration_scale(system: System) -> float:
     """Acceleration [m/s²] that counts as large: gravity, or what the forces can do."""
     S = system.workspace()
     reduced = Reduced(system, system.start)
-    applied = np.abs(reduced.S.base[: 6 * system.moving]).reshape(-1, 6)
+    applied = np.abs(reduced.S.base[: unknowns(system.moving)]).reshape(-1, 6)
     mass = system.tables.mass[1:]
     del S
     strongest = float((applied[:, :3].max(axis=1) / mass).max(initial=0.0))
@@ -105,7 +106,7 @@ def _loosest(reduced: Reduced) -> str:
 def with_bodies(state: Floats, source: Floats, n: int) -> Floats:
     """A state with the bodies of another one."""
     result = state.copy()
-    result[: 13 * n] = source[: 13 * n]
+    result[all_bodies(n)] = source[all_bodies(n)]
     return result
 
 
@@ -116,7 +117,7 @@ def with_speeds(system: System, start: Start, settled: Floats) -> Floats:
     """
     n, S = system.moving, system.workspace()
     state = start.state.copy()
-    state[: 7 * n] = settled[: 7 * n]
+    state[all_poses(n)] = settled[all_poses(n)]
     if start.turned is not None:
         S.turned[:] = start.turned
     set_references(system, S, state)

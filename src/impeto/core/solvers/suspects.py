@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.mechanics.columns import Effort, Friction, Line, Pull, RowValue, Servo, Stop
+from impeto.core.mechanics.state import speeds_at
 from impeto.core.mechanics.system import System
 from impeto.core.mechanics.tables import EVENT, FRICTION, PIECE, SAMPLE, STOP, Workspace
 
@@ -13,14 +15,14 @@ def near_body(system: System, S: Workspace, body: int) -> str:
     T, m = system.tables, system.mechanism
     best, strongest = "", 0.0
     for index, link in enumerate(m.links):
-        if body in T.link[index, :2] and abs(S.pull[index, 0]) > strongest:
-            best, strongest = link.name, abs(float(S.pull[index, 0]))
+        if body in T.link[index, :2] and abs(S.pull[index, Pull.FORCE]) > strongest:
+            best, strongest = link.name, abs(float(S.pull[index, Pull.FORCE]))
     for index, bushing in enumerate(m.bushings):
         force = float(np.linalg.norm(S.bushing_effort[index, :3]))
         if body in T.bushing[index, :2] and force > strongest:
             best, strongest = bushing.name, force
     for r, row in enumerate(T.row):
-        force = abs(float(S.solution[T.place[r]] * T.row_value[r, 0]))
+        force = abs(float(S.solution[T.place[r]] * T.row_value[r, RowValue.SCALE]))
         if body in T.joint_body[row[0]] and force > strongest:
             best, strongest = system.rows[r].owner, force
     name = m.bodies[body].name
@@ -30,7 +32,7 @@ def near_body(system: System, S: Workspace, body: int) -> str:
 def of_state(system: System, S: Workspace, index: int) -> str:
     """What is suspected where a state of the bodies goes wrong."""
     n = system.moving
-    body = index // 7 if index < 7 * n else (index - 7 * n) // 6
+    body = index // 7 if index < speeds_at(n) else (index - speeds_at(n)) // 6
     return near_body(system, S, min(body, n - 1) + 1)
 
 
@@ -40,15 +42,15 @@ def owner_of_switch(system: System, index: int) -> str:
     T, m = system.tables, system.mechanism
     names = {number: name for name, number in system.elements.items()}
     if kind == STOP:
-        return names[int(T.stop[row, 1])]
+        return names[int(T.stop[row, Stop.ELEMENT])]
     if kind == FRICTION:
-        return names[int(T.friction[row, 1])]
+        return names[int(T.friction[row, Friction.ELEMENT])]
     if kind == EVENT:
         return m.events[row].name
     if kind == SAMPLE:
-        return m.drives[int(T.effort[T.servo[row, 0], 3])].name
+        return m.drives[int(T.effort[T.servo[row, Servo.EFFORT], Effort.DRIVE])].name
     for number, link in enumerate(T.link):
-        if link[7] >= 0 and index in (link[7], link[7] + 1):
+        if link[Line.SWITCH] >= 0 and index in (link[Line.SWITCH], link[Line.SWITCH] + 1):
             return m.links[number].name
     if kind == PIECE:
         return _owner_of_curve(system, int(row))

@@ -5,8 +5,31 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.columns import (
+    Coordinate,
+    Effort,
+    Friction,
+    Piece,
+    RowValue,
+    Rubbing,
+    Servo,
+    ServoValue,
+    Stop,
+    StopValue,
+    Switch,
+)
 from impeto.core.mechanics.equations import derivative
+from impeto.core.mechanics.integration import (
+    CHANGES,
+    CROWDED,
+    EVALUATIONS,
+    LOGGED,
+    PROGRESS_AT,
+    TIME,
+    Integration,
+)
 from impeto.core.mechanics.programs import piece_at
+from impeto.core.mechanics.state import SIDE, all_speeds, extras_at, unknown_at, unknowns
 from impeto.core.mechanics.tables import (
     EVENT,
     FEED,
@@ -22,15 +45,6 @@ from impeto.core.mechanics.tables import (
     X_EVENTS,
     Tables,
     Workspace,
-)
-from impeto.core.solvers.integration import (
-    CHANGES,
-    CROWDED,
-    EVALUATIONS,
-    LOGGED,
-    PROGRESS_AT,
-    TIME,
-    Integration,
 )
 from impeto.core.solvers.projection import project_fresh
 
@@ -65,21 +79,26 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
     for _ in range(MOST_FLIPS * len(S.switch)):
         change_switch(T, S, index)
         flipped[index] += 1
-        kind = T.switch[index, 0]
+        kind = T.switch[index, Switch.KIND]
         note(state, kind, t, index)
         if kind in (FEED, OUTLET) and event < 0:
             event = index
         if kind == EVENT and event < 0:
             up = S.switch[index] == 1
-            if up == (T.switch[index, 2] > 0) and S.on[T.switch[index, 3]] != 0.0:
+            if (
+                up == (T.switch[index, Switch.DIRECTION] > 0)
+                and S.on[T.switch[index, Switch.ELEMENT]] != 0.0
+            ):
                 event = index
         derivative(T, S, t, state.y, state.k[0])
         state.counts[EVALUATIONS] += 1
         if np.abs(S.speed).max(initial=0.0) > 1e-3 * limit:
             jump(T, S, state, limit)
         # Other events at this instant are left to be met on their own.
-        failing = fails(T, S, state) & ~np.isin(T.switch[:, 0], MET) & (flipped < MOST_FLIPS)
-        failing &= (flipped < 1) | (T.switch[:, 0] == FRICTION)
+        failing = (
+            fails(T, S, state) & ~np.isin(T.switch[:, Switch.KIND], MET) & (flipped < MOST_FLIPS)
+        )
+        failing &= (flipped < 1) | (T.switch[:, Switch.KIND] == FRICTION)
         if not failing.any():
             break
         index = int(np.flatnonzero(failing)[0])
@@ -93,12 +112,14 @@ def fails(T: Tables, S: Workspace, state: Integration) -> npt.NDArray[np.bool_]:
     """
     failing = S.guard < 0.0
     for index, (c, _, row, switch, *_) in enumerate(T.friction):
-        if S.switch[switch] == STICKS or S.on[T.friction[index, 1]] == 0.0:
+        if S.switch[switch] == STICKS or S.on[T.friction[index, Friction.ELEMENT]] == 0.0:
             continue
-        turning = T.row_value[row, 0] != 1.0
+        turning = T.row_value[row, RowValue.SCALE] != 1.0
         if abs(S.rate[c]) <= STANDS * state.scale[1 if turning else 0]:
             ahead = _acceleration(T, S, c) * (1.0 if S.switch[switch] == SLIPS_UP else -1.0)
-            failing[switch] = ahead < -BACKWARDS * np.abs(S.solution[: 6 * len(T.mass) - 6]).max()
+            failing[switch] = (
+                ahead < -BACKWARDS * np.abs(S.solution[: unknowns(len(T.mass) - 1)]).max()
+            )
     return failing
 
 
@@ -106,9 +127,9 @@ def _acceleration(T: Tables, S: Workspace, c: int) -> float:
     """Second derivative of a coordinate that something acts along."""
     total = float(S.bias[c])
     for side in range(2):
-        body = T.joint_body[T.coordinate[c, 0], side]
+        body = T.joint_body[T.coordinate[c, Coordinate.JOINT], side]
         if body > 0:
-            first, unit = 6 * (body - 1), S.unit[c, 6 * side : 6 * side + 6]
+            first, unit = unknown_at(body), S.unit[c, SIDE * side : SIDE * side + 6]
             total += float(unit[:3] @ S.solution[first : first + 3])
             total += float(unit[3:] @ (S.rotation[body] @ S.solution[first + 3 : first + 6]))
     return total
@@ -122,7 +143,7 @@ def jump(T: Tables, S: Workspace, state: Integration, limit: float) -> None:
     t, n = float(state.clock[TIME]), len(T.mass) - 1
     before = kinetic_energy(T, state.y)
     project_fresh(T, S, t, state.y, limit, 0)
-    state.y[13 * n + T.extra[X_EVENTS]] += kinetic_energy(T, state.y) - before
+    state.y[extras_at(n) + T.extra[X_EVENTS]] += kinetic_energy(T, state.y) - before
     derivative(T, S, t, state.y, state.k[0])
 
 
@@ -137,7 +158,7 @@ def present(T: Tables, S: Workspace) -> npt.NDArray[np.bool_]:
 def kinetic_energy(T: Tables, y: Floats) -> float:
     """J, of all bodies."""
     n = len(T.mass) - 1
-    speeds = y[7 * n : 13 * n].reshape(n, 6)
+    speeds = y[all_speeds(n)].reshape(n, 6)
     linear = (T.mass[1:] * (speeds[:, :3] ** 2).sum(axis=1)).sum()
     turning = np.einsum("bi,bij,bj->", speeds[:, 3:], T.inertia[1:], speeds[:, 3:])
     return float(0.5 * (linear + turning))
@@ -152,57 +173,59 @@ def note(state: Integration, kind: int, t: float, index: int) -> None:
 
 def change_switch(T: Tables, S: Workspace, index: int) -> None:
     """The next state of a switch whose guard has failed, and what goes with the change."""
-    kind, row = int(T.switch[index, 0]), int(T.switch[index, 1])
+    kind, row = int(T.switch[index, Switch.KIND]), int(T.switch[index, Switch.ROW])
     if kind == FRICTION:
         if S.switch[index] != STICKS:
             S.switch[index] = STICKS
-            S.memory[index] = S.coordinate[T.friction[row, 0]]
+            S.memory[index] = S.coordinate[T.friction[row, Friction.COORDINATE]]
         else:
-            S.switch[index] = SLIPS_DOWN if S.friction_effort[row, 0] > 0.0 else SLIPS_UP
+            S.switch[index] = (
+                SLIPS_DOWN if S.friction_effort[row, Rubbing.EFFORT] > 0.0 else SLIPS_UP
+            )
     elif kind == SAMPLE:
         sample_servo(T, S, row)
-        S.memory[index] += T.servo_value[row, 5]
+        S.memory[index] += T.servo_value[row, ServoValue.SAMPLE]
     elif kind == PIECE:
         _next_piece(T, S, index)
     elif kind not in (FEED, OUTLET):
         S.switch[index] = 1 - S.switch[index]
         if kind == STOP:
-            c, side = T.stop[row, 0], T.stop[row, 2]
-            S.memory[index] = max(side * S.rate[c], T.stop_value[row, 3])
+            c, side = T.stop[row, Stop.COORDINATE], T.stop[row, Stop.SIDE]
+            S.memory[index] = max(side * S.rate[c], T.stop_value[row, StopValue.SLOW])
 
 
 def _next_piece(T: Tables, S: Workspace, index: int) -> None:
     """The piece of a curve on the side to which its argument has left the one that held."""
-    first, last, _ = T.curve[T.switch[index, 1]]
+    first, last, _ = T.curve[T.switch[index, Switch.ROW]]
     row, x = int(S.switch[index]), float(S.memory[index])
     there = int(piece_at(T.curve_piece, first, last, x))
     if there != row:  # it may be far: a spring that was off has not been followed
         S.switch[index] = there
         return
-    below = x - T.curve_piece[row, 0] if row > first else np.inf
-    above = T.curve_piece[row + 1, 0] - x if row + 1 < last else np.inf
+    below = x - T.curve_piece[row, Piece.X] if row > first else np.inf
+    above = T.curve_piece[row + 1, Piece.X] - x if row + 1 < last else np.inf
     S.switch[index] = row - 1 if below < above else row + 1
 
 
 def hold_pieces(T: Tables, S: Workspace) -> None:
     """Hold every curve over what moves to the piece on which it is now."""
     for first, last, switch in T.curve:
-        if T.switch[switch, 0] == PIECE:
+        if T.switch[switch, Switch.KIND] == PIECE:
             S.switch[switch] = piece_at(T.curve_piece, first, last, S.memory[switch])
 
 
 def sample_servo(T: Tables, S: Workspace, row: int) -> None:
     """Take a sample of a digital servo: new effort, integral and last error into `held`."""
-    value, effort = T.servo_value[row], int(T.servo[row, 0])
-    c, held = T.effort[effort, 0], S.held[row]
+    value, effort = T.servo_value[row], int(T.servo[row, Servo.EFFORT])
+    c, held = T.effort[effort, Effort.COORDINATE], S.held[row]
     gain_p, gain_i, gain_d, limit, rate, sample = value[:6]
-    reference, forward = S.signal[T.effort[effort, 1]], T.servo[row, 2]
-    if value[6] != 0.0:
+    reference, forward = S.signal[T.effort[effort, Effort.PROGRAM]], T.servo[row, Servo.FORWARD]
+    if value[ServoValue.ON_SPEED] != 0.0:
         error = reference - S.rate[c]
         slope = (error - held[2]) / sample
     else:
         error = reference - S.coordinate[c]
-        slope = S.signal[T.servo[row, 1]] - S.rate[c]
+        slope = S.signal[T.servo[row, Servo.RATE]] - S.rate[c]
     integral = held[1] + sample * error
     asked = gain_p * error + gain_i * integral + gain_d * slope
     asked += S.signal[forward] if forward >= 0 else 0.0
@@ -221,7 +244,7 @@ def settle(T: Tables, S: Workspace, state: Integration, limit: float, events: bo
     t, logged = float(state.clock[TIME]), int(state.counts[LOGGED])
     derivative(T, S, t, state.y, state.k[0])
     for _ in range(50):
-        waits = np.isin(T.switch[:, 0], (FEED, OUTLET) if events else MET)
+        waits = np.isin(T.switch[:, Switch.KIND], (FEED, OUTLET) if events else MET)
         failing = np.flatnonzero(fails(T, S, state) & ~waits)
         if not len(failing):
             break

@@ -12,13 +12,24 @@ from typing import ClassVar
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.mechanics.columns import Effort, Motion, MotionDrive, Quick
+from impeto.core.mechanics.contact.columns import NEAR_BEGAN
 from impeto.core.mechanics.contact.impulses import BOUNCES, contact_impulses
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import Sweeps, new_sweeps
 from impeto.core.mechanics.contact.travel import look_ahead
 from impeto.core.mechanics.equations import derivative, largest, move, place, project
 from impeto.core.mechanics.flow import note_places
+from impeto.core.mechanics.integration import (
+    ACCEPTED,
+    EVALUATIONS,
+    SUSPECT,
+    TIME,
+    WORST_GAP,
+    WRITTEN,
+)
 from impeto.core.mechanics.kkt import factor_now, solve_once
+from impeto.core.mechanics.state import all_bodies, all_speeds, extras_at, unknowns
 from impeto.core.mechanics.tables import (
     AVERAGE,
     GEOMETRY,
@@ -31,14 +42,6 @@ from impeto.core.mechanics.tables import (
 from impeto.core.model.model import QUICK
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.implicit_forces import ImplicitForces
-from impeto.core.solvers.integration import (
-    ACCEPTED,
-    EVALUATIONS,
-    SUSPECT,
-    TIME,
-    WORST_GAP,
-    WRITTEN,
-)
 from impeto.core.solvers.output import TORN, store
 from impeto.core.solvers.run import Run
 from impeto.core.solvers.scales import update_scale
@@ -55,7 +58,7 @@ class TimeStepping:
     def __init__(self, run: Run) -> None:
         self.run = run
         self.gravity = float(np.linalg.norm(run.tables.gravity))
-        self.new = np.zeros(6 * run.system.moving)
+        self.new = np.zeros(unknowns(run.system.moving))
         self.known = False  # whether an output has evaluated contact at the present state
         self.implicit = ImplicitForces(run.tables)
         self.output = self.part = 0  # the output that was reached last, steps since
@@ -120,7 +123,7 @@ class TimeStepping:
             return status
         T, S, state, n = run.tables, run.workspace, run.state, run.system.moving
         y, now = state.y, float(state.clock[TIME])
-        S.quick[1] = h = until - now
+        S.quick[Quick.STEP] = h = until - now
         self._take_implicit(h)
         contact_impulses(T, S, state, self.sweeps, h, self.new)
         state.y_new[:] = y
@@ -129,11 +132,11 @@ class TimeStepping:
             self._book_powers(now)
         self.implicit.book(T, S, y, self.new, state.rate, h)
         efforts, before = self._driven(), S.rate.copy()
-        shared = slice(13 * n, 13 * n + int(T.extra[X_BRISTLES]))
+        shared = slice(extras_at(n), extras_at(n) + int(T.extra[X_BRISTLES]))
         state.y_new[shared] += h * state.rate[shared]
-        state.y_new[7 * n : 13 * n] = self.new
-        move(state.y_new, h * state.y_new[7 * n : 13 * n], n)
-        finite = np.isfinite(state.y_new[: 13 * n])
+        state.y_new[all_speeds(n)] = self.new
+        move(state.y_new, h * state.y_new[all_speeds(n)], n)
+        finite = np.isfinite(state.y_new[all_bodies(n)])
         if not finite.all():
             state.clock[SUSPECT] = np.flatnonzero(~finite)[0]
             return NOT_FINITE
@@ -170,7 +173,7 @@ class TimeStepping:
         S.right[:] = 0.0
         S.right[T.place] = S.gamma
         solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
-        run.state.rate[7 * n : 13 * n] -= 0.5 * S.right[: 6 * n]
+        run.state.rate[all_speeds(n)] -= 0.5 * S.right[: unknowns(n)]
 
     def _hold_together(self, until: float) -> float:
         """Bring the new state onto the constraints; the largest gap left [m], infinite where they
@@ -194,19 +197,19 @@ class TimeStepping:
         for _ in range(2):
             T, S, state = run.tables, run.workspace, run.state
             now = float(state.clock[TIME])
-            S.quick[0] = KNOWN_PLACES if self.known else GEOMETRY
+            S.quick[Quick.MODE] = KNOWN_PLACES if self.known else GEOMETRY
             self.known = False
             self._look_ahead()
             derivative(T, S, now, state.y, state.rate)
-            S.quick[0] = AVERAGE
+            S.quick[Quick.MODE] = AVERAGE
             state.counts[EVALUATIONS] += 1
             if len(T.shape):
-                S.near_count[3] = 0
+                S.near_count[NEAR_BEGAN] = 0
                 after_step(T, S, state.y)
-                if S.near_count[3]:  # places that were not looked at yet
-                    S.quick[0] = GEOMETRY
+                if S.near_count[NEAR_BEGAN]:  # places that were not looked at yet
+                    S.quick[Quick.MODE] = GEOMETRY
                     derivative(T, S, now, state.y, state.rate)
-                    S.quick[0] = AVERAGE
+                    S.quick[Quick.MODE] = AVERAGE
             if not len(T.shape) or not S.near_count[1]:
                 break
             run.renew()
@@ -228,24 +231,26 @@ class TimeStepping:
         """Powers of drives count what contacts load them with."""
         run = self.run
         T, n = run.tables, run.system.moving
-        contact = run.state.rate[13 * n :].copy()
+        contact = run.state.rate[extras_at(n) :].copy()
         derivative(T, run.workspace, now, run.state.y, run.state.rate)
         first = int(T.extra[X_CONTACTS])
-        run.state.rate[13 * n + first :] = contact[first:]
+        run.state.rate[extras_at(n) + first :] = contact[first:]
 
     def _driven(self) -> Floats:
         """Efforts of drives, then those of prescribed motions."""
         T, S = self.run.tables, self.run.workspace
-        drives = np.concatenate([T.effort[:, 3], T.motion_drive[:, 0]])
+        drives = np.concatenate([T.effort[:, Effort.DRIVE], T.motion_drive[:, MotionDrive.DRIVE]])
         return np.asarray(S.drive_effort[drives])
 
     def _book_change(self, efforts: Floats, before: Floats, h: float) -> None:
         """Work counts the mean of the speeds (C,) before and after the step, as kinetic energy
         does: the step took those before it."""
         T, S, y = self.run.tables, self.run.workspace, self.run.state.y_new
-        coordinates = np.concatenate([T.effort[:, 0], T.motion[:, 0]])
+        coordinates = np.concatenate(
+            [T.effort[:, Effort.COORDINATE], T.motion[:, Motion.COORDINATE]]
+        )
         change = 0.5 * h * efforts * (S.rate - before)[coordinates]
-        first = 13 * self.run.system.moving
+        first = extras_at(self.run.system.moving)
         count = len(T.effort)
         y[first + T.extra[X_EFFORTS] : first + T.extra[X_EFFORTS + 1]] += change[:count]
         y[first + T.extra[X_MOTIONS] : first + T.extra[X_MOTIONS + 1]] += change[count:]
@@ -256,7 +261,7 @@ class TimeStepping:
         touch, most = run.outputs.touch, int(run.workspace.near_count[2])
         if int(run.outputs.touch_end[index - 1]) + most > len(touch):
             run.more_room()
-        run.workspace.quick[0] = AVERAGE
+        run.workspace.quick[Quick.MODE] = AVERAGE
         self._look_ahead()
         self.known = True
         store(

@@ -10,10 +10,12 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Rows, Vector3
 from impeto.core.mechanics.contact.columns import (
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
+    FOUND,
     IDLE,
     LOOKED,
     ROUNDING,
@@ -25,6 +27,7 @@ from impeto.core.mechanics.contact.columns import (
 from impeto.core.mechanics.contact.touch import set_apart, touch
 from impeto.core.mechanics.kernel import copy, kernel
 from impeto.core.mechanics.kinematics import dot
+from impeto.core.mechanics.tables import Tables, Workspace
 
 CORNERS = 8  # at most, of a face that is clipped by another
 FACES_FIRST = 0.02  # of the thickness: by how much an edge must be better than a face
@@ -32,16 +35,20 @@ PARALLEL = 1e-6  # square of the sine between edges that count as parallel
 # Rows of S.contact_clip (32, 4): two polygons (with the distance last), the turn and offset of the
 # block that is clipped, half sizes of A and B, the axis found.
 FIRST_POLYGON, SECOND_POLYGON, TURN, OFFSET, HALF_A, HALF_B, AXIS = 0, 12, 24, 27, 28, 29, 30
+GAP = 3  # of a corner, behind its place: how far it is from the other face
 
 
 @kernel
-def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
+def touch_blocks(
+    T: Tables, S: Workspace, row: Ints, turn: Matrix3, offset: Vector3, bristles: Floats,
+    rates: Floats, absorbed: Floats, belts: Floats,
+) -> float:  # fmt: skip
     """The points where two blocks touch, or may within the reach, into the slots of the row;
     returns how far [m] they are apart at least.
 
     turn, offset : (3, 3), (3,) from the axes of A to those of B
     """
-    a, b, clip, out = row[SHAPE_A], row[SHAPE_B], S.contact_clip, S.contact_work[4]
+    a, b, clip, out = row[SHAPE_A], row[SHAPE_B], S.contact_clip, S.contact_work[FOUND]
     slot = row[FIRST_SLOT]
     gap, kind, i, k = furthest_axis(T, S, a, b, turn, offset, S.near_margin[LOOKED])
     if gap > S.near_margin[LOOKED]:
@@ -60,10 +67,10 @@ def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
     axis = clip[AXIS]
     for corner in range(CORNERS):
         point = clip[FIRST_POLYGON + corner]
-        if corner >= points or point[3] > S.near_margin[LOOKED]:
+        if corner >= points or point[GAP] > S.near_margin[LOOKED]:
             set_apart(S.patch, slot + corner, 1)
             continue
-        out[0] = point[3] + rounding_a + rounding_b
+        out[0] = point[GAP] + rounding_a + rounding_b
         for c in range(3):
             out[1 + c] = axis[c]
             out[4 + c] = point[c] + rounding_a * axis[c]
@@ -73,7 +80,9 @@ def touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts):
 
 
 @kernel
-def furthest_axis(T, S, a, b, turn, offset, reach):
+def furthest_axis(
+    T: Tables, S: Workspace, a: int, b: int, turn: Matrix3, offset: Vector3, reach: float
+) -> tuple[float, int, int, int]:
     """Distance [m] of two blocks along the axis where it is largest (negative: how deep), what the
     axis is (0 normal of B, 1 of A, 2 product of edges), and which axes of B and of A.
 
@@ -129,7 +138,9 @@ def furthest_axis(T, S, a, b, turn, offset, reach):
 
 
 @kernel
-def edges_apart(turn, offset, half_a, half_b, i, k):
+def edges_apart(
+    turn: Matrix3, offset: Vector3, half_a: Floats, half_b: Floats, i: int, k: int
+) -> float:
     """Distance along the product of edge i of B and edge k of A, times the size of that."""
     j, m = (i + 1) % 3, (i + 2) % 3
     u, v = (k + 1) % 3, (k + 2) % 3
@@ -139,7 +150,7 @@ def edges_apart(turn, offset, half_a, half_b, i, k):
 
 
 @kernel
-def cross_edges(clip, turn, offset, i, k):
+def cross_edges(clip: Rows, turn: Matrix3, offset: Vector3, i: int, k: int) -> None:
     """The one point where edge k of A crosses edge i of B, on A, with the distance from B."""
     axis, half_a, half_b, out = clip[AXIS], clip[HALF_A], clip[HALF_B], clip[FIRST_POLYGON]
     p, q = clip[SECOND_POLYGON], clip[SECOND_POLYGON + 1]  # middles of the edges of A and of B
@@ -161,11 +172,11 @@ def cross_edges(clip, turn, offset, i, k):
     for c in range(3):
         out[c] = p[c] + s * turn[c, k]
         apart += axis[c] * (p[c] - q[c])
-    out[3] = apart
+    out[GAP] = apart
 
 
 @kernel
-def clipped_face(clip, turn, offset, kind, which):
+def clipped_face(clip: Rows, turn: Matrix3, offset: Vector3, kind: int, which: int) -> int:
     """Points of the face of one block that looks at face `which` of the other, within its sides;
     into the first polygon, on A and in the axes of B, with their distance. Returns how many.
 
@@ -191,14 +202,14 @@ def clipped_face(clip, turn, offset, kind, which):
             begin = into
     for r in range(count):  # four cuts have led back to the first polygon
         point = clip[FIRST_POLYGON + r]
-        point[3] = side * point[which] - own[which]
+        point[GAP] = side * point[which] - own[which]
         if kind == 1:
             to_other(point, turn, offset, clip[AXIS])
     return count
 
 
 @kernel
-def looking_face(clip, M, d, half, which, side):
+def looking_face(clip: Rows, M: Matrix3, d: Floats, half: Floats, which: int, side: float) -> int:
     """Corners of the face that looks against `side` of axis `which`, into the first polygon."""
     k = 0
     for c in range(1, 3):
@@ -217,7 +228,9 @@ def looking_face(clip, M, d, half, which, side):
 
 
 @kernel
-def cut(clip, begin, count, into, across, sign, limit):
+def cut(
+    clip: Rows, begin: int, count: int, into: int, across: int, sign: float, limit: float
+) -> int:
     """The part of a polygon where sign · coordinate ≤ limit; returns its number of corners."""
     made = 0
     for r in range(count):
@@ -235,9 +248,9 @@ def cut(clip, begin, count, into, across, sign, limit):
 
 
 @kernel
-def to_other(point, turn, offset, axis):
+def to_other(point: Floats, turn: Matrix3, offset: Vector3, axis: Floats) -> None:
     """A point of B in the axes of A to the point of A over it in the axes of B."""
     x, y, z = point[0], point[1], point[2]
     for c in range(3):
         point[c] = turn[c, 0] * x + turn[c, 1] * y + turn[c, 2] * z + offset[c]
-        point[c] += point[3] * axis[c]
+        point[c] += point[GAP] * axis[c]

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, IntRows, Matrix3, Vector3
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SAMPLE,
+    FOUND,
     LAST_FEATURE,
     LAST_SAMPLE,
     NOW,
@@ -23,18 +25,21 @@ from impeto.core.mechanics.contact.forces import place_shapes, set_turn
 from impeto.core.mechanics.contact.places import find_place, other_field, put_at, set_yielding
 from impeto.core.mechanics.contact.seeking import nearest_sample
 from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.tables import Tables, Workspace
 
 FAR = 1e9  # m
 MOVES = 6  # from a sample to the next, on the way to the nearest place
 
 
 @kernel
-def clearances(T, S, rows, centers, rotations, out):
+def clearances(
+    T: Tables, S: Workspace, rows: IntRows, centers: Floats, rotations: Floats, out: Floats
+) -> None:
     """out (N,) = least distance [m] over pairs of shapes, rows as in S.near.
 
     centers (N, n+1, 3) and rotations (N, n+1, 3, 3) of the bodies in the world
     """
-    turn, offset, found = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
+    turn, offset, found = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[FOUND]
     for instant in range(out.shape[0]):
         for body in range(S.x.shape[0]):
             for i in range(3):
@@ -58,7 +63,9 @@ def clearances(T, S, rows, centers, rotations, out):
 
 
 @kernel
-def nearest_place(T, S, a, b, turn, offset, found):
+def nearest_place(
+    T: Tables, S: Workspace, a: int, b: int, turn: Matrix3, offset: Vector3, found: Floats
+) -> None:
     """Where the surface of a sampled shape is nearest to B: from the nearest sample downhill."""
     best, least = T.shape[a, FIRST_SAMPLE], np.inf
     for sample in range(T.shape[a, FIRST_SAMPLE], T.shape[a, LAST_SAMPLE]):

@@ -14,7 +14,14 @@ SHAPE_A, SHAPE_B, RULE, FIRST_SLOT, SLOTS, HALVED, IDLE, NEAR_WIDTH = range(8)
     CENTER, AXES, SIZE, ROUNDING, BOUND, THICKNESS, BELT_AXIS, VALUE_WIDTH,
 ) = 0, 3, 12, 16, 17, 18, 19, 22  # fmt: skip
 # T.feature_value: both ends, core radii there, rounding, weight.
-FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = 8, 9, 10
+END_X, END_Y, END_Z, RADIUS_A, RADIUS_B, FEATURE_ROUNDING, WEIGHT, FEATURE_WIDTH = range(3, 11)
+# What is found of another shape: its distance, the gradient of that, and the place, axes of it.
+DISTANCE, GX, GY, GZ, CORE_X, CORE_Y, CORE_Z, FOUND_WIDTH = range(8)
+# Rows of S.contact_work behind the rotation from A to B: A's centre, what is found, a direction.
+OFFSET, FOUND, DIRECTION = 3, 4, 5
+# S.near_count: pairs; 1 when the list is to be renewed; slots; 1 when places began.
+NEAR_PAIRS, NEAR_RENEW, NEAR_SLOTS, NEAR_BEGAN = range(4)
+XX, YY, ZZ, XY, XZ, YZ = range(6)  # of symmetric matrices
 # S.patch: points of contact.
 (
     DEPTH, CLOSING, PLACE, NORMAL, FORCE, FRICTION, SLIP, STORED, IMPACT, MASS, SLOPE, ELASTIC,
@@ -43,3 +50,4 @@ LISTED, LOOKED, KNOWN, BEYOND, NEARING, AHEAD, MARGINS = range(7)
 # against B and in the axes of A; the sample off all places that may touch first, −1 for none.
 SOUGHT_TURN, SOUGHT_AT, SOUGHT_MOTION, OTHER, POSE_WIDTH = 0, 9, 12, 18, 19
 STATES = 4  # of each point of contact: its bristle (3), world, and the work it has taken in
+TAKEN = 3  # where that work is

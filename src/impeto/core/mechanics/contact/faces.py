@@ -8,15 +8,25 @@ the face through which it came in, as its normal before says, until it leaves th
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
-from impeto.core.mechanics.contact.columns import KIND, ROUNDING, SIZE, THICKNESS
+from impeto.core.geometry.arrays import Floats, Vector3
+from impeto.core.mechanics.contact.columns import (
+    CORE_X,
+    CORE_Y,
+    CORE_Z,
+    DISTANCE,
+    GX,
+    GY,
+    GZ,
+    KIND,
+    ROUNDING,
+    SIZE,
+    THICKNESS,
+)
 from impeto.core.mechanics.contact.fields import BLOCK, CONE, PIPE, ROUND
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.tables import Tables
 
-Floats = npt.NDArray[np.float64]
-Vector3 = tuple[float, float, float]
 BESIDE = 1e-3  # of the thickness: how far beside a face a point still counts as over it
 FACING = 0.7  # cosine between the normal before and that of the face
 DEEPEST = 1.9  # times the depth of the middle: a point is not sent back through the whole body
@@ -38,40 +48,60 @@ def held_face(T: Tables, b: int, normal: Vector3, found: Floats) -> float:
     if found[0] > beside or (kind != BLOCK and kind != ROUND and kind != PIPE):
         return thin
     if kind == BLOCK:
-        k = 0
-        for i in range(1, 3):
-            if abs(normal[i]) > abs(normal[k]):
-                k = i
-        if abs(normal[k]) < FACING:
-            return thin
-        for i in range(3):
-            if i != k and abs(found[4 + i]) - size[i] > beside:
-                return thin
-        side = np.copysign(1.0, normal[k])
-        return hold(found, side * found[4 + k] - size[k], k, side, size[k] + rounding, thin)
+        return _held_face_of_block(size, normal, found, beside, thin, rounding)
+    if abs(normal[2]) < FACING:
+        return _held_side(kind, size, normal, found, beside, thin, rounding)
     half = size[1] if kind == ROUND else size[2]
-    radius = np.sqrt(found[4] ** 2 + found[5] ** 2)
-    if abs(normal[2]) >= FACING:
-        side = np.copysign(1.0, normal[2])
-        inner = size[1] if kind == PIPE else 0.0
-        if radius - size[0] > beside or inner - radius > beside:
+    radius = np.sqrt(found[CORE_X] ** 2 + found[CORE_Y] ** 2)
+    inner = size[1] if kind == PIPE else 0.0
+    if radius - size[0] > beside or inner - radius > beside:
+        return thin
+    side = np.copysign(1.0, normal[2])
+    return hold(found, side * found[CORE_Z] - half, 2, side, half + rounding, thin)
+
+
+@kernel
+def _held_face_of_block(
+    size: Floats, normal: Vector3, found: Floats, beside: float, thin: float, rounding: float
+) -> float:
+    """The same for the six faces of a block."""
+    k = 0
+    for i in range(1, 3):
+        if abs(normal[i]) > abs(normal[k]):
+            k = i
+    if abs(normal[k]) < FACING:
+        return thin
+    for i in range(3):
+        if i != k and abs(found[CORE_X + i]) - size[i] > beside:
             return thin
-        return hold(found, side * found[6] - half, 2, side, half + rounding, thin)
-    if radius > 0.0 and abs(found[6]) - half <= beside:
-        out = (normal[0] * found[4] + normal[1] * found[5]) / radius
-        if kind == PIPE and out <= -FACING:
-            depth = size[1] - radius
-        elif out >= FACING:
-            depth = radius - size[0]
-        else:
-            return thin
-        thick = thin if kind == PIPE else size[0] + rounding
-        if found[0] + beside >= depth > -DEEPEST * thick:
-            found[0], found[3] = depth, 0.0
-            found[1] = np.copysign(found[4] / radius, out * found[4])
-            found[2] = np.copysign(found[5] / radius, out * found[5])
-            return thick
-    return thin
+    side = np.copysign(1.0, normal[k])
+    return hold(found, side * found[CORE_X + k] - size[k], k, side, size[k] + rounding, thin)
+
+
+@kernel
+def _held_side(
+    kind: int, size: Floats, normal: Vector3, found: Floats, beside: float, thin: float,
+    rounding: float,
+) -> float:  # fmt: skip
+    """The same for the round side of a cylinder, and for both of a tube."""
+    half = size[1] if kind == ROUND else size[2]
+    radius = np.sqrt(found[CORE_X] ** 2 + found[CORE_Y] ** 2)
+    if radius == 0.0 or abs(found[CORE_Z]) - half > beside:
+        return thin
+    out = (normal[0] * found[CORE_X] + normal[1] * found[CORE_Y]) / radius
+    if kind == PIPE and out <= -FACING:
+        depth = size[1] - radius
+    elif out >= FACING:
+        depth = radius - size[0]
+    else:
+        return thin
+    thick = thin if kind == PIPE else size[0] + rounding
+    if not found[DISTANCE] + beside >= depth > -DEEPEST * thick:
+        return thin
+    found[DISTANCE], found[GZ] = depth, 0.0
+    found[GX] = np.copysign(found[CORE_X] / radius, out * found[CORE_X])
+    found[GY] = np.copysign(found[CORE_Y] / radius, out * found[CORE_Y])
+    return thick
 
 
 @kernel
@@ -82,13 +112,13 @@ def _held_end_of_cone(
     beside the body that narrows behind it."""
     side = np.copysign(1.0, normal[2])
     outer, half = size[1] if side > 0.0 else size[0], size[2]
-    radius = np.sqrt(found[4] ** 2 + found[5] ** 2)
-    depth = side * found[6] - half
+    radius = np.sqrt(found[CORE_X] ** 2 + found[CORE_Y] ** 2)
+    depth = side * found[CORE_Z] - half
     if abs(normal[2]) < FACING or outer == 0.0 or radius - outer > beside:
         return thin
     if depth > beside or depth < -DEEPEST * half:
         return thin
-    found[0], found[1], found[2], found[3] = depth, 0.0, 0.0, side
+    found[0], found[GX], found[GY], found[GZ] = depth, 0.0, 0.0, side
     return half
 
 

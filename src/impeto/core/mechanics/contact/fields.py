@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Rows
 from impeto.core.geometry.outline_distance import nearest_on_edge, out_of_edge
 from impeto.core.mechanics.contact.columns import (
     FIRST_NODE,
@@ -24,12 +25,14 @@ from impeto.core.mechanics.contact.columns import (
     STEP,
 )
 from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.tables import Tables
 
 BALL, BLOCK, ROUND, PIPE, CAPSULE, CONE, HALF_SPACE, PROFILE, SOLID, DRAWN = range(10)
+LAST = 3  # of the four coefficients of a cubic spline
 
 
 @kernel
-def field(T, shape, x, y, z):
+def field(T: Tables, shape: int, x: float, y: float, z: float) -> tuple[float, float, float, float]:
     """Distance [m] to the core of a shape and its gradient: (φ, gx, gy, gz)."""
     kind, size = T.shape[shape, KIND], T.shape_value[shape, SIZE : SIZE + 4]
     first, last = T.shape[shape, FIRST_POINT], T.shape[shape, LAST_POINT]
@@ -56,7 +59,7 @@ def field(T, shape, x, y, z):
 
 
 @kernel
-def _point_field(x, y, z):
+def _point_field(x: float, y: float, z: float) -> tuple[float, float, float, float]:
     distance = np.sqrt(x * x + y * y + z * z)
     if distance < 1e-300:
         return 0.0, 0.0, 0.0, 1.0
@@ -64,7 +67,7 @@ def _point_field(x, y, z):
 
 
 @kernel
-def _block_field(half, x, y, z):
+def _block_field(half: Floats, x: float, y: float, z: float) -> tuple[float, float, float, float]:
     a, b, c = abs(x) - half[0], abs(y) - half[1], abs(z) - half[2]
     sx, sy, sz = np.copysign(1.0, x), np.copysign(1.0, y), np.copysign(1.0, z)
     if a <= 0.0 and b <= 0.0 and c <= 0.0:
@@ -79,7 +82,9 @@ def _block_field(half, x, y, z):
 
 
 @kernel
-def _round_field(outer, inner, half, x, y, z):
+def _round_field(
+    outer: float, inner: float, half: float, x: float, y: float, z: float
+) -> tuple[float, float, float, float]:
     """Solid or hollow round bar along z."""
     radius = np.sqrt(x * x + y * y)
     ux, uy = (x / radius, y / radius) if radius > 1e-300 else (1.0, 0.0)
@@ -102,7 +107,9 @@ def _round_field(outer, inner, half, x, y, z):
 
 
 @kernel
-def _outline_field(profile, first, last, u, v):
+def _outline_field(
+    profile: Rows, first: int, last: int, u: float, v: float
+) -> tuple[float, float, float]:
     """Signed distance to a closed outline in the plane and its gradient: (φ, gu, gv).
 
     Nearest point of all edges; inside by counting crossings.
@@ -134,7 +141,9 @@ def _outline_field(profile, first, last, u, v):
 
 
 @kernel
-def _revolved_field(profile, first, last, x, y, z):
+def _revolved_field(
+    profile: Rows, first: int, last: int, x: float, y: float, z: float
+) -> tuple[float, float, float, float]:
     """An outline of radius and height turned about z; its edge on the axis counts as inside."""
     radius = np.sqrt(x * x + y * y)
     ux, uy = (x / radius, y / radius) if radius > 1e-300 else (1.0, 0.0)
@@ -143,7 +152,9 @@ def _revolved_field(profile, first, last, x, y, z):
 
 
 @kernel
-def _profile_field(profile, first, last, half_width, x, y, z):
+def _profile_field(
+    profile: Rows, first: int, last: int, half_width: float, x: float, y: float, z: float
+) -> tuple[float, float, float, float]:
     """A road: the solid below a line of height over x, rising in x, as wide as ±half_width in y.
 
     The line goes on level at both ends.
@@ -195,7 +206,9 @@ def _profile_field(profile, first, last, half_width, x, y, z):
 
 
 @kernel
-def _nearer(profile, i, x, z, best, nx, nz):
+def _nearer(
+    profile: Rows, i: int, x: float, z: float, best: float, nx: float, nz: float
+) -> tuple[float, float, float]:
     """The nearer of what was found so far and edge i: distance and vector from the line."""
     ax, az = profile[i, 0], profile[i, 1]
     dx, dz = profile[i + 1, 0] - ax, profile[i + 1, 1] - az
@@ -209,7 +222,9 @@ def _nearer(profile, i, x, z, best, nx, nz):
 
 
 @kernel
-def _drawn_field(T, shape, x, y, z):
+def _drawn_field(
+    T: Tables, shape: int, x: float, y: float, z: float
+) -> tuple[float, float, float, float]:
     """An outline drawn out along z, smaller by its rounding; z = 0 in the middle."""
     rounding = T.shape_value[shape, ROUNDING]
     a, gx, gy = plane_field(T, T.shape[shape, GRID], x, y)
@@ -225,7 +240,7 @@ def _drawn_field(T, shape, x, y, z):
 
 
 @kernel
-def plane_field(T, grid, x, y):
+def plane_field(T: Tables, grid: int, x: float, y: float) -> tuple[float, float, float]:
     """Signed distance to an outline and its gradient: (φ, gx, gy).
 
     Beyond its cells: a bound that is never more than the distance.
@@ -254,7 +269,9 @@ def plane_field(T, grid, x, y):
 
 
 @kernel
-def _solid_field(T, grid, x, y, z):
+def _solid_field(
+    T: Tables, grid: int, x: float, y: float, z: float
+) -> tuple[float, float, float, float]:
     """Signed distance to a solid and its gradient, from the spline; beyond the grid as above."""
     value, first = T.grid_value[grid], T.grid[grid, FIRST_NODE]
     nx, ny, nz = T.grid[grid, NODES], T.grid[grid, NODES + 1], T.grid[grid, NODES + 2]
@@ -290,7 +307,7 @@ def _solid_field(T, grid, x, y, z):
 
 
 @kernel
-def _weights(t):
+def _weights(t: float) -> tuple[float, float, float, float]:
     """Of the four coefficients around t (0 to 1) in a cubic B-spline."""
     s = 1.0 - t
     return (
@@ -300,7 +317,7 @@ def _weights(t):
 
 
 @kernel
-def _slopes(t):
+def _slopes(t: float) -> tuple[float, float, float, float]:
     s = 1.0 - t
     return (
         -0.5 * s * s, 0.5 * t * (3.0 * t - 4.0), 0.5 * s * (4.0 - 3.0 * s), 0.5 * t * t
@@ -308,19 +325,22 @@ def _slopes(t):
 
 
 @kernel
-def _nth(four, index):
+def _nth(four: tuple[float, float, float, float], index: int) -> float:
     if index == 0:
         return four[0]
     if index == 1:
         return four[1]
-    return four[2] if index == 2 else four[3]
+    return four[2] if index == 2 else four[LAST]
 
 
 @kernel
-def _mixed(c, row, w, dw):
+def _mixed(
+    c: Floats, row: int, w: tuple[float, float, float, float],
+    dw: tuple[float, float, float, float],
+) -> tuple[float, float]:  # fmt: skip
     """Four coefficients weighed both ways."""
     c0, c1, c2, c3 = c[row], c[row + 1], c[row + 2], c[row + 3]
     return (
-        c0 * w[0] + c1 * w[1] + c2 * w[2] + c3 * w[3],
-        c0 * dw[0] + c1 * dw[1] + c2 * dw[2] + c3 * dw[3],
+        c0 * w[0] + c1 * w[1] + c2 * w[2] + c3 * w[LAST],
+        c0 * dw[0] + c1 * dw[1] + c2 * dw[2] + c3 * dw[LAST],
     )

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Ints, Matrix3
+from impeto.core.mechanics.columns import Quick, Sensed
 from impeto.core.mechanics.contact.blocks import touch_blocks
 from impeto.core.mechanics.contact.columns import (
     AHEAD,
@@ -16,16 +18,26 @@ from impeto.core.mechanics.contact.columns import (
     BEYOND,
     BODY,
     BOUND,
+    CORE_X,
+    CORE_Y,
+    CORE_Z,
     CROSSING,
     FEATURE_ROUNDING,
     FIRST_FEATURE,
     FIRST_SLOT,
+    FOUND,
+    GX,
+    GY,
+    GZ,
     HALVED,
     IDLE,
     KIND,
     KNOWN,
     LAST_FEATURE,
     LOOKED,
+    OFFSET,
+    RADIUS_A,
+    RADIUS_B,
     REST,
     ROUNDING,
     RULE,
@@ -68,14 +80,15 @@ from impeto.core.mechanics.contact.places import find_place
 from impeto.core.mechanics.contact.touch import normal_before, set_apart, touch
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import dot, is_away
-from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
+from impeto.core.mechanics.state import extras_at
+from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS, Tables, Workspace
 
 FLAT, FLATTER = 0.995, 0.9999  # cosines between which the end of a bar takes over from its rim
 PLACE_WEIGHTS = (0.25, 0.25, 0.5, 1.0)  # share of the stiffness by kind of sample
 
 
 @inlined
-def add_contacts(T, S, y):
+def add_contacts(T: Tables, S: Workspace, y: Floats) -> None:
     """Forces of all near pairs, added to S.wrench."""
     if T.shape.shape[0] == 0:
         return
@@ -83,14 +96,14 @@ def add_contacts(T, S, y):
     S.power[first : T.extra[X_CONTACTS + 1]] = 0.0
     S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]] = 0.0
     S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]] = 0.0
-    if S.quick[0] > 2.0:  # nothing of contact is asked for
+    if S.quick[Quick.MODE] > 2.0:  # nothing of contact is asked for
         return
     place_shapes(T, S)
     S.contact_energy[:] = 0.0
     for rule in range(T.rule.shape[0]):
-        S.contact_sense[rule, 0] = S.near_margin[LOOKED]
+        S.contact_sense[rule, Sensed.GAP] = S.near_margin[LOOKED]
         S.contact_sense[rule, 1:3] = 0.0
-    bristles = y[13 * n + T.extra[X_BRISTLES] : 13 * n + T.extra[X_BRISTLES + 1]]
+    bristles = y[extras_at(n) + T.extra[X_BRISTLES] : extras_at(n) + T.extra[X_BRISTLES + 1]]
     rates = S.power[T.extra[X_BRISTLES] : T.extra[X_BRISTLES + 1]]
     absorbed = S.power[first : T.extra[X_CONTACTS + 1]]
     belts = S.power[T.extra[X_BELTS] : T.extra[X_BELTS + 1]]
@@ -103,7 +116,7 @@ def add_contacts(T, S, y):
             set_apart(S.patch, row[FIRST_SLOT], row[SLOTS])
             continue
         kinds = T.shape[row[SHAPE_A], KIND], T.shape[row[SHAPE_B], KIND]
-        if S.quick[0] > 0.0 and kinds == (BLOCK, BLOCK):
+        if S.quick[Quick.MODE] > 0.0 and kinds == (BLOCK, BLOCK):
             turn, offset = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3]
             set_turn(S, row[SHAPE_A], row[SHAPE_B], turn, offset)
             gap = touch_blocks(T, S, row, turn, offset, bristles, rates, absorbed, belts)
@@ -115,7 +128,7 @@ def add_contacts(T, S, y):
 
 
 @kernel
-def place_shapes(T, S):
+def place_shapes(T: Tables, S: Workspace) -> None:
     """Centres (3) and axes (9) of all shapes in the world."""
     for shape in range(T.shape.shape[0]):
         body, value, out = T.shape[shape, BODY], T.shape_value[shape], S.shape_place[shape]
@@ -132,7 +145,7 @@ def place_shapes(T, S):
 
 
 @kernel
-def set_turn(S, a, b, turn, offset):
+def set_turn(S: Workspace, a: int, b: int, turn: Matrix3, offset: Floats) -> None:
     """From the axes of shape A to those of B: rotation (3, 3) and place of A's centre (3,)."""
     place_a, place_b = S.shape_place[a], S.shape_place[b]
     for i in range(3):
@@ -146,11 +159,14 @@ def set_turn(S, a, b, turn, offset):
 
 
 @kernel
-def add_pair(T, S, row, bristles, rates, absorbed, belts):
+def add_pair(
+    T: Tables, S: Workspace, row: Ints, bristles: Floats, rates: Floats, absorbed: Floats,
+    belts: Floats,
+) -> float:  # fmt: skip
     """One near pair; returns a distance [m] that lies between the two at least."""
     a, b, reach = row[SHAPE_A], row[SHAPE_B], S.near_margin[LOOKED]
     work = S.contact_work
-    turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
+    turn, offset, out = work[0:3, 0:3], work[OFFSET, 0:3], work[FOUND]
     slot, rounding, kind = row[FIRST_SLOT], T.shape_value[b, ROUNDING], T.shape[b, KIND]
     set_turn(S, a, b, turn, offset)
     d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
@@ -203,7 +219,9 @@ def add_pair(T, S, row, bristles, rates, absorbed, belts):
 
 
 @kernel
-def extent_towards(T, a, b, turn, gx, gy, gz):
+def extent_towards(
+    T: Tables, a: int, b: int, turn: Matrix3, gx: float, gy: float, gz: float
+) -> float:
     """How far [m] shape A reaches from its centre along the gradient there of the distance to B:
     beyond the tangent plane of a convex shape nothing is nearer. Otherwise, its bounding ball."""
     kind, other, size = T.shape[a, KIND], T.shape[b, KIND], T.shape_value[a, SIZE : SIZE + 4]
@@ -225,14 +243,17 @@ def extent_towards(T, a, b, turn, gx, gy, gz):
 
 
 @kernel
-def touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
+def touch_places(
+    T: Tables, S: Workspace, row: Ints, f: int, slot: int, weight: float, bristles: Floats,
+    rates: Floats, absorbed: Floats, belts: Floats,
+) -> float:  # fmt: skip
     """The places that are followed over a sampled surface; returns the least gap [m] of them.
 
     They share what they have taken in: a place that comes in beside others carries its part of
     the load at once.
     """
     a, b, work = row[SHAPE_A], row[SHAPE_B], S.contact_work
-    turn, offset, out = work[0:3, 0:3], work[3, 0:3], work[4]
+    turn, offset, out = work[0:3, 0:3], work[OFFSET, 0:3], work[FOUND]
     gap, roundings = S.near_margin[LOOKED], T.feature_value[f, FEATURE_ROUNDING]
     roundings += T.shape_value[b, ROUNDING]
     thick = T.shape_value[b, THICKNESS] + T.feature_value[f, FEATURE_ROUNDING]
@@ -265,44 +286,47 @@ def touch_places(T, S, row, f, slot, weight, bristles, rates, absorbed, belts):
 
 
 @kernel
-def share_of(T, patch, weight):
+def share_of(T: Tables, patch: Floats, weight: float) -> float:
     """Share of the stiffness that a place has, by the kind of its sample."""
     return weight * PLACE_WEIGHTS[T.sample[int(patch[ANCHOR]), SAMPLE_KIND]]
 
 
 @kernel
-def touch_along(T, S, row, f, slot, at, weight, bristles, rates, absorbed, belts):
+def touch_along(
+    T: Tables, S: Workspace, row: Ints, f: int, slot: int, at: float, weight: float,
+    bristles: Floats, rates: Floats, absorbed: Floats, belts: Floats,
+) -> None:  # fmt: skip
     """A line or bar that is deepest at the share `at`: at both ends of the stretch around it, or
     there alone where two bars cross. In quick mode a point is only as stiff as the step can follow,
     and two of them give way less than one."""
-    turn, out, along = S.contact_work[0:3, 0:3], S.contact_work[4], S.contact_work[5, 0:3]
+    turn, out, along = S.contact_work[0:3, 0:3], S.contact_work[FOUND], S.contact_work[5, 0:3]
     b, value = row[SHAPE_B], T.feature_value[f]
     roundings = value[FEATURE_ROUNDING] + T.shape_value[b, ROUNDING]
-    least, x, y, z = out[0], out[4], out[5], out[6]
+    least, x, y, z = out[0], out[CORE_X], out[CORE_Y], out[CORE_Z]
     level = (
         least
         + STRETCH * max(roundings - least, 0.0)
         + LEAST_STRETCH * T.shape_value[row[SHAPE_A], BOUND]
     )
-    if S.patch[slot, ANCHOR] == CROSSING and S.quick[0] == 0.0:
+    if S.patch[slot, ANCHOR] == CROSSING and S.quick[Quick.MODE] == 0.0:
         touch(T, S, row, f, slot, weight, 0, bristles, rates, absorbed, belts)
         set_apart(S.patch, slot + 1, 1)
         return
     set_along(T.feature[f], value, turn, out, along)
     held_face(T, b, normal_before(S, slot, b), out)  # both ends go the way the deepest does
     for side in range(2):
-        out[0], out[4], out[5], out[6] = least, x, y, z
+        out[0], out[CORE_X], out[CORE_Y], out[CORE_Z] = least, x, y, z
         if least < roundings:
             moved, distance = end_of_stretch(
                 T, out, along, side - at, level, S.near_margin[KNOWN], b
             )
-            out[0], out[4] = distance, x + moved * along[0]
-            out[5], out[6] = y + moved * along[1], z + moved * along[2]
+            out[0], out[CORE_X] = distance, x + moved * along[0]
+            out[CORE_Y], out[CORE_Z] = y + moved * along[1], z + moved * along[2]
         touch(T, S, row, f, slot + side, 0.5 * weight, 0, bristles, rates, absorbed, belts)
 
 
 @kernel
-def set_along(style, value, turn, found, along):
+def set_along(style: int, value: Floats, turn: Matrix3, found: Floats, along: Floats) -> None:
     """From end to end of a feature through the deepest place of its surface, axes of the other;
     the surface of a cone comes nearer to its axis along the way."""
     for k in range(3):
@@ -310,12 +334,12 @@ def set_along(style, value, turn, found, along):
         for j in range(3):
             along[k] += turn[k, j] * (value[3 + j] - value[j])
     if style == BARREL:
-        inline = along[0] * found[1] + along[1] * found[2] + along[2] * found[3]
+        inline = along[0] * found[GX] + along[1] * found[GY] + along[2] * found[GZ]
         square = along[0] ** 2 + along[1] ** 2 + along[2] ** 2
         u = (
-            found[1] - inline / square * along[0], found[2] - inline / square * along[1],
-            found[3] - inline / square * along[2],
+            found[GX] - inline / square * along[0], found[GY] - inline / square * along[1],
+            found[GZ] - inline / square * along[2],
         )  # fmt: skip
         across = max(np.sqrt(dot(u, u)), 1e-9)
         for k in range(3):
-            along[k] -= (value[7] - value[6]) * u[k] / across
+            along[k] -= (value[RADIUS_B] - value[RADIUS_A]) * u[k] / across

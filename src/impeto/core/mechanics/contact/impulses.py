@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, IntRows, Vector3
 from impeto.core.mechanics.contact.columns import (
     BELT,
     BODY,
@@ -28,6 +29,7 @@ from impeto.core.mechanics.contact.columns import (
     SLOPE,
     SLOTS,
     STATES,
+    TAKEN,
     THICKNESS,
 )
 from impeto.core.mechanics.contact.law import (
@@ -58,6 +60,7 @@ from impeto.core.mechanics.contact.sweeps import (
     SLOT,
     SOFT,
     SPRING,
+    Sweeps,
     along_directions,
     answer,
     give,
@@ -68,10 +71,12 @@ from impeto.core.mechanics.contact.sweeps import (
 from impeto.core.mechanics.contact.touch import belt_velocity
 from impeto.core.mechanics.contact.travel import QUICK_STEPS_SEEN
 from impeto.core.mechanics.contact.tumbling import turned_on
+from impeto.core.mechanics.integration import Integration
 from impeto.core.mechanics.kernel import copy, inlined, kernel
 from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.kkt import solve_once
-from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS
+from impeto.core.mechanics.state import extras_at, motion_at, unknown_at
+from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS, Tables, Workspace
 
 SAME = 0.06  # of the thickness: points of a pair so near to each other count as one
 FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
@@ -83,7 +88,9 @@ PUSHES = 4500  # points times sweeps, between these
 
 
 @kernel
-def contact_impulses(T, S, state, Q, h, new):
+def contact_impulses(
+    T: Tables, S: Workspace, state: Integration, Q: Sweeps, h: float, new: Floats
+) -> None:
     """End velocities of a step of h seconds from the evaluation in S and state.rate, with contact.
 
     Q : arrays of the sweeps;  new : (6n,) the end velocities, world, and spins, body axes; written
@@ -91,7 +98,7 @@ def contact_impulses(T, S, state, Q, h, new):
     state.rate.
     """
     n = T.mass.shape[0] - 1
-    first = 13 * n + T.extra[X_BRISTLES]
+    first = extras_at(n) + T.extra[X_BRISTLES]
     predict(T, S, Q, state.y, state.rate, h, n)
     count = gather(T, S, state.y, Q, h, first)
     jointed = T.row.shape[0] > 0 or Q.efforts[0] > 0
@@ -112,7 +119,7 @@ def contact_impulses(T, S, state, Q, h, new):
     for index in range(count):
         book(T, S, state, Q, index, h, first)
     for body in range(1, n + 1):
-        R, u = S.rotation[body], 6 * (body - 1)
+        R, u = S.rotation[body], unknown_at(body)
         for k in range(3):
             new[u + k], new[u + 3 + k] = Q.velocity[body, k], 0.0
             for i in range(3):
@@ -120,10 +127,10 @@ def contact_impulses(T, S, state, Q, h, new):
 
 
 @inlined
-def predict(T, S, Q, y, rate, h, n):
+def predict(T: Tables, S: Workspace, Q: Sweeps, y: Floats, rate: Floats, h: float, n: int) -> None:
     """Velocities after h without contact, world; inverse inertias in the world."""
     for body in range(1, n + 1):
-        R, u = S.rotation[body], 7 * n + 6 * (body - 1)
+        R, u = S.rotation[body], motion_at(n, body)
         if Q.free[body] != 0:
             w = y[u + 3 : u + 6]
             turned = turned_on(T.inertia[body], w, rate[u + 3 : u + 6], h, S.work)
@@ -145,7 +152,7 @@ def predict(T, S, Q, y, rate, h, n):
 
 
 @inlined
-def gather(T, S, y, Q, h, first):
+def gather(T: Tables, S: Workspace, y: Floats, Q: Sweeps, h: float, first: int) -> int:
     """Points that touch or may within the step; returns how many."""
     begin = count = 0
     fallen = BOUNCES * h * np.sqrt(dot(T.gravity, T.gravity))
@@ -180,7 +187,7 @@ def gather(T, S, y, Q, h, first):
 
 
 @kernel
-def is_way_back(near, pair):
+def is_way_back(near: IntRows, pair: int) -> bool:
     """Whether a row has the shapes of the row before the other way round."""
     if pair == 0:
         return False
@@ -189,7 +196,9 @@ def is_way_back(near, pair):
 
 
 @kernel
-def twin_of(S, Q, begin, end, pair, slot, near):
+def twin_of(
+    S: Workspace, Q: Sweeps, begin: int, end: int, pair: int, slot: int, near: float
+) -> int:
     """A point of the same two shapes at the same place, −1 for none: edges that share a corner, or
     cross."""
     patch = S.patch
@@ -207,7 +216,7 @@ def twin_of(S, Q, begin, end, pair, slot, near):
 
 
 @kernel
-def across(normal):
+def across(normal: Vector3) -> tuple[Vector3, Vector3]:
     """Two unit vectors square to a unit vector and to each other."""
     other = (1.0, 0.0, 0.0) if abs(normal[0]) < 0.7 else (0.0, 1.0, 0.0)
     u = cross(normal, other)
@@ -217,7 +226,9 @@ def across(normal):
 
 
 @kernel
-def prepare(T, S, y, Q, index, h, first):
+def prepare(
+    T: Tables, S: Workspace, y: Floats, Q: Sweeps, index: int, h: float, first: int
+) -> None:
     """Directions, masses, aims and starting impulses of a point."""
     slot, row = Q.joined[index, SLOT], S.near[Q.joined[index, PAIR]]
     patch, out, rule = S.patch[slot], Q.number[index], T.rule_value[row[RULE]]
@@ -247,7 +258,7 @@ def prepare(T, S, y, Q, index, h, first):
 
 
 @kernel
-def set_law(T, S, Q, index, h, fallen):
+def set_law(T: Tables, S: Workspace, Q: Sweeps, index: int, h: float, fallen: float) -> None:
     """Softness and aim along the normal: separation speed = aim − softness · impulse, or more.
 
     fallen : m/s; slower impacts do not bounce
@@ -273,7 +284,7 @@ def set_law(T, S, Q, index, h, fallen):
 
 
 @inlined
-def answer_of_joints(T, S, Q, n, count, number):
+def answer_of_joints(T: Tables, S: Workspace, Q: Sweeps, n: int, count: int, number: int) -> None:
     """Velocities as all impulses so far change them with the joints in force; those that a sweep of
     that number had left otherwise are stirred (a spin, as at an arm of a metre)."""
     S.right[:] = 0.0
@@ -288,7 +299,7 @@ def answer_of_joints(T, S, Q, n, count, number):
                 Q.impulse[body, i] += sign * p[GIVEN + i]
                 Q.impulse[body, 3 + i] += sign * (moment[i] + rolled)
     for body in range(1, n + 1):
-        R, first = S.rotation[body], 6 * (body - 1)
+        R, first = S.rotation[body], unknown_at(body)
         for i in range(3):
             S.right[first + i] = Q.impulse[body, i]
             for k in range(3):
@@ -296,7 +307,7 @@ def answer_of_joints(T, S, Q, n, count, number):
     solve_once(T.factor_column, S.factor_row, S.factor, S.pivot, S.right)
     hold_back(S, Q)
     for body in range(1, n + 1):
-        R, first = S.rotation[body], 6 * (body - 1)
+        R, first = S.rotation[body], unknown_at(body)
         for i in range(3):
             speed, spin = Q.aimed[body, i] + S.right[first + i], Q.aimed[body, 3 + i]
             for k in range(3):
@@ -308,7 +319,7 @@ def answer_of_joints(T, S, Q, n, count, number):
 
 
 @inlined
-def hold_back(S, Q):
+def hold_back(S: Workspace, Q: Sweeps) -> None:
     """What springs, dampers and drives take back, within the step, of velocities in S.right."""
     count, size = Q.efforts[0], Q.effort_row.shape[1]
     for k in range(count):
@@ -320,7 +331,7 @@ def hold_back(S, Q):
 
 
 @kernel
-def dot_of(a, b, size):
+def dot_of(a: Floats, b: Floats, size: int) -> float:
     total = 0.0
     for i in range(size):
         total += a[i] * b[i]
@@ -328,7 +339,9 @@ def dot_of(a, b, size):
 
 
 @kernel
-def book(T, S, state, Q, index, h, first):
+def book(
+    T: Tables, S: Workspace, state: Integration, Q: Sweeps, index: int, h: float, first: int
+) -> None:
     """Keep the impulses of a point and what they take out of the bodies and of belts, per second.
 
     Work of an impulse: times the mean of the velocities at both ends of the step, so that
@@ -350,12 +363,12 @@ def book(T, S, state, Q, index, h, first):
             mean = 0.5 * (Q.velocity[a, 3 + k] + S.spin[a, k])
             mean -= 0.5 * (Q.velocity[b, 3 + k] + S.spin[b, k])
             taken -= out[ROLLED + i] * out[DIRECTION + 3 + 3 * i + k] * mean
-    memory[3] = out[IMPULSE]
+    memory[TAKEN] = out[IMPULSE]
     for side in range(2):
         shape = row[SHAPE_A if side == 0 else SHAPE_B]
         belt = T.shape[shape, BELT]
         if belt >= 0:
             work = dot(memory, belt_velocity(T, S, shape)) * (-1.0 if side == 0 else 1.0)
-            state.rate[13 * n + T.extra[X_BELTS] + belt] += work / h
+            state.rate[extras_at(n) + T.extra[X_BELTS] + belt] += work / h
             taken += work
-    state.rate[13 * n + T.extra[X_CONTACTS] + row[RULE]] += taken / h
+    state.rate[extras_at(n) + T.extra[X_CONTACTS] + row[RULE]] += taken / h

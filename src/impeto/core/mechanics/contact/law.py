@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Vector3
 from impeto.core.mechanics.kernel import kernel
 
 (
@@ -18,7 +19,9 @@ STRIBECK = 1e-3  # m/s over which static friction falls to kinetic
 
 
 @kernel
-def elastic(stiffness, exponent, depth, thickness):
+def elastic(
+    stiffness: float, exponent: float, depth: float, thickness: float
+) -> tuple[float, float, float]:
     """Force [N], its slope [N/m] and energy [J] of pressing in by a depth [m].
 
     F = k d₀ (δ/d₀)ⁿ with d₀ = 1 mm; beyond half the thickness it rises without bound, so that
@@ -41,7 +44,10 @@ def elastic(stiffness, exponent, depth, thickness):
 
 
 @kernel
-def normal_force(spring, slope, mass, damping, limit, impact, closing, age):
+def normal_force(
+    spring: float, slope: float, mass: float, damping: float, limit: float, impact: float,
+    closing: float, age: float,
+) -> float:  # fmt: skip
     """F (1 + a δ̇ / v₀) ≥ 0 (Hunt and Crossley 1975), a from the exact restitution.
 
     The damper is not let grow beyond what an impact of this restitution needs, or a heavy load on
@@ -56,14 +62,17 @@ def normal_force(spring, slope, mass, damping, limit, impact, closing, age):
 
 
 @kernel
-def friction_limit(static, kinetic, excess):
+def friction_limit(static: float, kinetic: float, excess: float) -> float:
     """Coefficient of friction: static, falling to kinetic with the speed of slip [m/s]."""
     ratio = excess / STRIBECK
     return kinetic + (static - kinetic) / (1.0 + ratio * ratio)
 
 
 @kernel
-def bristle(stiffness, damping, normal, static, kinetic, s, v):
+def bristle(
+    stiffness: float, damping: float, normal: float, static: float, kinetic: float, s: Vector3,
+    v: Vector3,
+) -> tuple[float, Vector3, Vector3]:  # fmt: skip
     """Friction on A through a spring and a damper in series with a slider.
 
     s (3,) : deflection [m], in the tangent plane;  v (3,) : slip velocity of A over B [m/s]

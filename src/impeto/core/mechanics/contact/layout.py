@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Ints
 from impeto.core.geometry.solids import NO_EDGES, NO_NUMBERS, NO_ROWS, Solid
 from impeto.core.mechanics.contact import fields as kinds
 from impeto.core.mechanics.contact.columns import (
@@ -25,7 +26,7 @@ from impeto.core.mechanics.contact.features import BARREL, LINE, PLACES, POINT, 
 from impeto.core.mechanics.contact.law import RULE_WIDTH
 from impeto.core.mechanics.mechanism import Mechanism, ShapeData
 from impeto.core.mechanics.restitution import damping_factor, damping_limit
-from impeto.core.mechanics.tables import Ints, Tables
+from impeto.core.mechanics.tables import Tables
 
 RIM_POINTS = 8
 INNER = (

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, IntRows, Ints, Matrix3, Rows, Vector3
+from impeto.core.mechanics.columns import Quick
 from impeto.core.mechanics.contact.blocks import furthest_axis
 from impeto.core.mechanics.contact.columns import (
     AGE,
@@ -19,6 +21,7 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_FEATURE,
     FIRST_SAMPLE,
     FIRST_SLOT,
+    FOUND,
     GRID,
     HALVED,
     IDLE,
@@ -39,6 +42,7 @@ from impeto.core.mechanics.contact.columns import (
     SLOPE,
     SLOTS,
     STATES,
+    TAKEN,
     THICKNESS,
     UNTIL,
 )
@@ -70,7 +74,8 @@ from impeto.core.mechanics.contact.seeking import follow_on, roundings_of, seek
 from impeto.core.mechanics.contact.travel import closing_bound, travel_left, unseen_of, until_touch
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import dot
-from impeto.core.mechanics.tables import X_BRISTLES
+from impeto.core.mechanics.state import extras_at, unknown_at
+from impeto.core.mechanics.tables import X_BRISTLES, Tables, Workspace
 
 ACROSS = 0.9  # cosine below which bars do not lie along each other
 SHORT = 0.9  # of the time to a contact: steps end before, to see the speed of the impact
@@ -81,7 +86,7 @@ IMPACT_STEPS = 3.0  # steps in a time of contact when an impact begins
 
 
 @kernel
-def directions(kind_a, kind_b):
+def directions(kind_a: int, kind_b: int) -> int:
     """Whose features are held against the other's field: 1 A's, 2 B's, 3 both.
 
     One way is enough where the features of one shape are its whole surface.
@@ -108,7 +113,7 @@ def directions(kind_a, kind_b):
 
 
 @kernel
-def pair_rows(shape, pairs, slots, out):
+def pair_rows(shape: IntRows, pairs: IntRows, slots: Ints, out: IntRows) -> int:
     """Rows of S.near for pairs of shapes (P, 3), one or both ways; returns how many.
 
     slots : (H,) points of contact that the features of each shape can have
@@ -131,7 +136,10 @@ def pair_rows(shape, pairs, slots, out):
 
 
 @kernel
-def find_near(shape, shape_value, place, pairing, margin, further, order, out):
+def find_near(
+    shape: IntRows, shape_value: Rows, place: Rows, pairing: IntRows, margin: float,
+    further: Floats, order: Ints, out: IntRows,
+) -> int:  # fmt: skip
     """Pairs of shapes within `margin` [m] of each other by their bounding balls: sweep along x.
 
     pairing : (N, N) rule of each pair, −1 where they may not touch
@@ -173,15 +181,15 @@ def find_near(shape, shape_value, place, pairing, margin, further, order, out):
 
 
 @kernel
-def left_end(shape_value, place, further, shape):
+def left_end(shape_value: Rows, place: Rows, further: Floats, shape: int) -> float:
     """Where [m] along x the widened ball around a shape begins."""
     return place[shape, 0] - shape_value[shape, BOUND] - further[shape]
 
 
 @kernel
-def set_gaps(T, S, rows, reaches, out):
+def set_gaps(T: Tables, S: Workspace, rows: IntRows, reaches: Floats, out: Floats) -> None:
     """out (P,) = distance [m] of each near pair, or its reach (P,) where it is more."""
-    turn, offset, found = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
+    turn, offset, found = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[FOUND]
     for index in range(rows.shape[0]):
         a, b = rows[index, SHAPE_A], rows[index, SHAPE_B]
         reach = reaches[index]
@@ -190,7 +198,7 @@ def set_gaps(T, S, rows, reaches, out):
         d, gx, gy, gz = field(T, b, offset[0], offset[1], offset[2])
         if d - T.shape_value[b, ROUNDING] - extent_towards(T, a, b, turn, gx, gy, gz) > reach:
             continue
-        if S.quick[0] > 0.0 and T.shape[a, KIND] == BLOCK and T.shape[b, KIND] == BLOCK:
+        if S.quick[Quick.MODE] > 0.0 and T.shape[a, KIND] == BLOCK and T.shape[b, KIND] == BLOCK:
             out[index] = min(reach, furthest_axis(T, S, a, b, turn, offset, reach)[0])
             continue
         for f in range(T.shape[a, FIRST_FEATURE], T.shape[a, LAST_FEATURE]):
@@ -206,7 +214,7 @@ def set_gaps(T, S, rows, reaches, out):
 
 
 @kernel
-def sampled_gap(T, a, b, turn, offset, reach):
+def sampled_gap(T: Tables, a: int, b: int, turn: Matrix3, offset: Vector3, reach: float) -> float:
     """A distance [m] that lies between the samples of A and B at least."""
     least = reach
     for sample in range(T.shape[a, FIRST_SAMPLE], T.shape[a, LAST_SAMPLE]):
@@ -217,9 +225,9 @@ def sampled_gap(T, a, b, turn, offset, reach):
 
 
 @kernel
-def seek_places(T, S):
+def seek_places(T: Tables, S: Workspace) -> None:
     """Places of contact of all near pairs whose first shape is sampled."""
-    turn, offset, out = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
+    turn, offset, out = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[FOUND]
     for index in range(S.near_count[0]):
         a, b = S.near[index, SHAPE_A], S.near[index, SHAPE_B]
         if T.shape[a, GRID] >= 0:
@@ -228,7 +236,7 @@ def seek_places(T, S):
 
 
 @kernel
-def after_step(T, S, y):
+def after_step(T: Tables, S: Workspace, y: Floats) -> float:
     """Take over what an accepted step has led to; returns the longest next step [s] (in quick mode:
     until the list of near pairs is to be renewed).
 
@@ -237,8 +245,8 @@ def after_step(T, S, y):
     """
     if T.shape.shape[0] == 0:
         return np.inf
-    longest, quick = np.inf, S.quick[0] > 0.0
-    bristles = y[13 * (T.mass.shape[0] - 1) + T.extra[X_BRISTLES] :]
+    longest, quick = np.inf, S.quick[Quick.MODE] > 0.0
+    bristles = y[extras_at(T.mass.shape[0] - 1) + T.extra[X_BRISTLES] :]
     for index in range(S.near_count[0]):
         row = S.near[index]
         if T.shape[row[SHAPE_A], GRID] >= 0:
@@ -252,10 +260,10 @@ def after_step(T, S, y):
 
 
 @kernel
-def after_points(T, S, row, bristles):
+def after_points(T: Tables, S: Workspace, row: Ints, bristles: Floats) -> float:
     """The points of contact of a pair after a step; returns the longest next step [s] by what is
     known of them."""
-    longest, quick, sampled = np.inf, S.quick[0] > 0.0, T.shape[row[SHAPE_A], GRID] >= 0
+    longest, quick, sampled = np.inf, S.quick[Quick.MODE] > 0.0, T.shape[row[SHAPE_A], GRID] >= 0
     crossing = row[IDLE] == 0 and bars_cross(T, S, row[SHAPE_A], row[SHAPE_B])
     count = row[SLOTS] if row[IDLE] < 2 else 0
     row[IDLE] = min(2 * row[IDLE], 2)
@@ -284,7 +292,7 @@ def after_points(T, S, row, bristles):
 
 
 @kernel
-def time_of_pair(T, S, index):
+def time_of_pair(T: Tables, S: Workspace, index: int) -> float:
     """Time [s] in which two shapes neither leap through each other nor touch unseen."""
     row, gap = S.near[index], S.near_gap[index]
     a, b = row[SHAPE_A], row[SHAPE_B]
@@ -296,7 +304,7 @@ def time_of_pair(T, S, index):
 
 
 @kernel
-def until_others(T, S, index, gap):
+def until_others(T: Tables, S: Workspace, index: int, gap: float) -> float:
     """Time [s] in which no place of a sampled shape that is not followed yet can touch: by the gap
     at the nearest one and how fast the surfaces go past each other there, and by the sample that
     may touch first."""
@@ -316,7 +324,7 @@ def until_others(T, S, index, gap):
 
 
 @kernel
-def bars_cross(T, S, a, b):
+def bars_cross(T: Tables, S: Workspace, a: int, b: int) -> bool:
     """Whether two capsules lie across each other: they then touch at one point."""
     if T.shape[a, KIND] != CAPSULE or T.shape[b, KIND] != CAPSULE:
         return False
@@ -327,7 +335,7 @@ def bars_cross(T, S, a, b):
 
 
 @kernel
-def bear(patch, memory):
+def bear(patch: Floats, memory: Floats) -> float:
     """The longest next step [s] for a point that touches.
 
     It may have come in so fast that no step saw it, or have been found pressed in: nothing it took
@@ -338,23 +346,23 @@ def bear(patch, memory):
     memory : (≥ STATES,) bristle and work taken in; written
     """
     patch[REST] = min(patch[REST], patch[DEPTH])
-    found = patch[REST] == patch[DEPTH] and patch[CLOSING] > 0.0 and memory[3] == 0.0
+    found = patch[REST] == patch[DEPTH] and patch[CLOSING] > 0.0 and memory[TAKEN] == 0.0
     if patch[MASS] == 0.0 or (patch[BACKED] >= HARDLY and not found):
         return np.inf
     patch[REST], patch[IMPACT] = patch[DEPTH], max(patch[CLOSING], LEAST_IMPACT)
-    memory[3] = max(memory[3], GRANTED * patch[MASS] * patch[IMPACT] ** 2)
+    memory[TAKEN] = max(memory[TAKEN], GRANTED * patch[MASS] * patch[IMPACT] ** 2)
     return ONSET * np.sqrt(patch[MASS] / patch[SLOPE])
 
 
 @kernel
-def time_to_touch(T, S, row, patch):
+def time_to_touch(T: Tables, S: Workspace, row: Ints, patch: Floats) -> float:
     """The least time [s] in which the gap at a point closes, with the present speed and
     accelerations: what flies apart now may fall back within a long step."""
     gap, closing, quick = -patch[DEPTH], patch[CLOSING], 0.0
     for side in range(2):
         body = T.shape[row[SHAPE_A if side == 0 else SHAPE_B], BODY]
         if body > 0:
-            a, square = S.solution[6 * body - 6 : 6 * body], 0.0
+            a, square = S.solution[unknown_at(body) : unknown_at(body + 1)], 0.0
             for k in range(3):
                 square += (patch[PLACE + k] - S.x[body, k]) ** 2
             quick += np.sqrt(dot(a[0:3], a[0:3])) + np.sqrt(square * dot(a[3:6], a[3:6]))

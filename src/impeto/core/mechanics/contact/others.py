@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Ints, Matrix3, Vector3
 from impeto.core.mechanics.contact.columns import (
     AHEAD,
     ANCHOR,
@@ -15,6 +16,9 @@ from impeto.core.mechanics.contact.columns import (
     DEPTH,
     FIRST_SAMPLE,
     FIRST_SLOT,
+    GX,
+    GY,
+    GZ,
     IDLE,
     LAST_SAMPLE,
     NOW,
@@ -40,6 +44,8 @@ from impeto.core.mechanics.contact.travel import (
 )
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.state import SPIN
+from impeto.core.mechanics.tables import Tables, Workspace
 
 ASIDE = 0.2  # of the speed past B: how fast a sample nears it at least, as surfaces are not flat
 KEEPS_UP = 0.3  # of how far a place may move from its sample: in a step
@@ -47,14 +53,16 @@ OTHERWISE = 0.3  # of how far shapes may move: by so much a change of speed lead
 
 
 @kernel
-def own_motion(T, S, a, b):
+def own_motion(
+    T: Tables, S: Workspace, a: int, b: int
+) -> tuple[float, float, float, float, float, float]:
     """Velocity of the centre of A [m/s] and spin [rad/s] against B: (6,), in the axes of A."""
     u, w = motion_against(T, S, a, b)
     return in_axes(S.shape_place[a], u) + in_axes(S.shape_place[a], w)
 
 
 @kernel
-def note_others(T, S, index, turn, offset):
+def note_others(T: Tables, S: Workspace, index: int, turn: Matrix3, offset: Vector3) -> None:
     """Note which sample may touch first among those that no place is near; S.sample_gap holds how
     far each is from B."""
     row, pose = S.near[index], S.near_pose[index]
@@ -75,27 +83,34 @@ def note_others(T, S, index, turn, offset):
 
 
 @kernel
-def speed_of(T, sample, motion):
+def speed_of(
+    T: Tables, sample: int, motion: tuple[float, float, float, float, float, float]
+) -> tuple[float, float, float]:
     """Velocity (3,) [m/s] of a sample against B, axes of A."""
     at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
-    turning = cross((motion[3], motion[4], motion[5]), (at[0], at[1], at[2]))
+    turning = cross((motion[SPIN], motion[SPIN + 1], motion[SPIN + 2]), (at[0], at[1], at[2]))
     return motion[0] + turning[0], motion[1] + turning[1], motion[2] + turning[2]
 
 
 @kernel
-def speed_past(T, sample, motion):
+def speed_past(
+    T: Tables, sample: int, motion: tuple[float, float, float, float, float, float]
+) -> float:
     return size_of(speed_of(T, sample, motion))
 
 
 @kernel
-def speed_towards(T, sample, motion, turn, found):
+def speed_towards(
+    T: Tables, sample: int, motion: tuple[float, float, float, float, float, float], turn: Matrix3,
+    found: tuple[float, float, float, float, float, float, float],
+) -> float:  # fmt: skip
     """How fast [m/s] a sample nears B, or what is beside it."""
     u = speed_of(T, sample, motion)
-    return max(-dot(turned_back(turn, (found[1], found[2], found[3])), u), ASIDE * size_of(u))
+    return max(-dot(turned_back(turn, (found[GX], found[GY], found[GZ])), u), ASIDE * size_of(u))
 
 
 @kernel
-def is_covered(T, S, row, sample):
+def is_covered(T: Tables, S: Workspace, row: Ints, sample: int) -> bool:
     """Whether a place is near that would come to a sample; flat faces and straight edges come down
     on their ends."""
     kind = T.sample[sample, SAMPLE_KIND]
@@ -115,7 +130,10 @@ def is_covered(T, S, row, sample):
 
 
 @kernel
-def until_noted(T, S, index, turn, offset, rounding, unseen):
+def until_noted(
+    T: Tables, S: Workspace, index: int, turn: Matrix3, offset: Vector3, rounding: float,
+    unseen: float,
+) -> float:  # fmt: skip
     """Time [s] in which the sample that was noted comes to touch, as A and B now move, or in which
     it goes as far as `unseen` [m]."""
     row, sample = S.near[index], int(S.near_pose[index, OTHER])
@@ -128,7 +146,7 @@ def until_noted(T, S, index, turn, offset, rounding, unseen):
 
 
 @kernel
-def moves_otherwise(T, S, index, may):
+def moves_otherwise(T: Tables, S: Workspace, index: int, may: float) -> bool:
     """Whether A and B move against each other so differently from when places were sought that a
     step leads elsewhere. may : m, they may move until places are sought anew"""
     a, b, pose = S.near[index, SHAPE_A], S.near[index, SHAPE_B], S.near_pose[index]
@@ -141,7 +159,7 @@ def moves_otherwise(T, S, index, may):
 
 
 @kernel
-def time_to_keep_up(T, S, row):
+def time_to_keep_up(T: Tables, S: Workspace, row: Ints) -> float:
     """Time [s] in which places that touch, or soon may, move by a share of how far they may from
     their samples, as in the last step, so that none is left behind; or in which the surfaces go
     past each other by next to nothing, as on flat faces places may leap."""

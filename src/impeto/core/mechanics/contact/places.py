@@ -13,10 +13,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Matrix3, Vector3
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     BOUND,
     GRID,
+    GX,
+    GY,
+    GZ,
     NOW,
     OUTWARD,
     PLANE,
@@ -28,11 +32,15 @@ from impeto.core.mechanics.contact.columns import (
     SAMPLE_KIND,
     START,
     TANGENT,
+    XY,
+    XZ,
     YIELDING,
+    YZ,
 )
 from impeto.core.mechanics.contact.fields import field, plane_field
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.tables import Tables
 
 CORNER, CREASE, RIM, SMOOTH = range(4)  # as in geometry.samples
 PULL = 0.01  # over the extent: curvature of the pull back to the sample
@@ -48,7 +56,7 @@ NEARBY = 0.05  # of the reach: where curvatures are taken
 
 
 @kernel
-def turned_back(turn, g):
+def turned_back(turn: Matrix3, g: Vector3) -> tuple[float, float, float]:
     """From the axes of B to those of A."""
     return (
         turn[0, 0] * g[0] + turn[1, 0] * g[1] + turn[2, 0] * g[2],
@@ -58,7 +66,9 @@ def turned_back(turn, g):
 
 
 @kernel
-def other_field(T, b, turn, offset, p):
+def other_field(
+    T: Tables, b: int, turn: Matrix3, offset: Vector3, p: Vector3
+) -> tuple[float, float, float, float, float, float, float]:
     """Distance of a point in the axes of A to shape B, the gradient and the point in those of B."""
     x = turn[0, 0] * p[0] + turn[0, 1] * p[1] + turn[0, 2] * p[2] + offset[0]
     y = turn[1, 0] * p[0] + turn[1, 1] * p[1] + turn[1, 2] * p[2] + offset[1]
@@ -68,7 +78,9 @@ def other_field(T, b, turn, offset, p):
 
 
 @kernel
-def own_field(T, a, sample, kind, p):
+def own_field(
+    T: Tables, a: int, sample: int, kind: int, p: Vector3
+) -> tuple[float, float, float, float]:
     """Distance to the surface that a place stays on, and its direction; 0 on straight ways. A flat
     face of a mesh is known exactly, where its grid would wave beside edges."""
     value = T.sample_value[sample]
@@ -86,7 +98,9 @@ def own_field(T, a, sample, kind, p):
 
 
 @kernel
-def allowed(T, sample, kind, own, g):
+def allowed(
+    T: Tables, sample: int, kind: int, own: tuple[float, float, float, float], g: Vector3
+) -> tuple[float, float, float]:
     """The part of a slope along which a place may move."""
     if kind == CORNER:
         return 0.0, 0.0, 0.0
@@ -94,14 +108,16 @@ def allowed(T, sample, kind, own, g):
         t = T.sample_value[sample, TANGENT : TANGENT + 3]
         along = dot(g, t)
         return along * t[0], along * t[1], along * t[2]
-    square = own[1] * own[1] + own[2] * own[2] + own[3] * own[3]
-    out = (g[0] * own[1] + g[1] * own[2] + g[2] * own[3]) / max(square, 1e-12)
-    gz = 0.0 if kind == RIM else g[2] - out * own[3]
-    return g[0] - out * own[1], g[1] - out * own[2], gz
+    square = own[GX] * own[GX] + own[GY] * own[GY] + own[GZ] * own[GZ]
+    out = (g[0] * own[GX] + g[1] * own[GY] + g[2] * own[GZ]) / max(square, 1e-12)
+    gz = 0.0 if kind == RIM else g[2] - out * own[GZ]
+    return g[0] - out * own[GX], g[1] - out * own[GY], gz
 
 
 @kernel
-def find_place(T, a, b, turn, offset, patch, out):
+def find_place(
+    T: Tables, a: int, b: int, turn: Matrix3, offset: Vector3, patch: Floats, out: Floats
+) -> None:
     """Move a place from where the step began to where B is nearest; note it in the patch.
 
     out : (7,) distance, gradient (3), point (3), in the axes of B; written
@@ -115,25 +131,25 @@ def find_place(T, a, b, turn, offset, patch, out):
     found = other_field(T, b, turn, offset, p)
     for _ in range(ROUNDS if kind != CORNER else 0):
         own = own_field(T, a, sample, kind, p)
-        g = turned_back(turn, (found[1], found[2], found[3]))
+        g = turned_back(turn, (found[GX], found[GY], found[GZ]))
         g = (
             g[0] + pull * (p[0] - home[0]), g[1] + pull * (p[1] - home[1]),
             g[2] + pull * (p[2] - home[2]),
         )  # fmt: skip
         g = allowed(T, sample, kind, own, g)
         step = (
-            -c[0] * g[0] - c[3] * g[1] - c[4] * g[2], -c[3] * g[0] - c[1] * g[1] - c[5] * g[2],
-            -c[4] * g[0] - c[5] * g[1] - c[2] * g[2],
+            -c[0] * g[0] - c[XY] * g[1] - c[XZ] * g[2], -c[XY] * g[0] - c[1] * g[1] - c[YZ] * g[2],
+            -c[XZ] * g[0] - c[YZ] * g[1] - c[2] * g[2],
         )  # fmt: skip
         if dot(step, before) < 0.0:  # too far, where it goes far: slopes across change at once
             scale *= 0.5
         before = step
         less = scale * min(1.0, STRIDE * roam / max(np.sqrt(dot(step, step)), 1e-300))
         step = (less * step[0], less * step[1], less * step[2])
-        square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)
+        square = max(own[GX] * own[GX] + own[GY] * own[GY] + own[GZ] * own[GZ], 1e-12)
         q = (
-            p[0] + step[0] - own[0] * own[1] / square, p[1] + step[1] - own[0] * own[2] / square,
-            p[2] + step[2] - own[0] * own[3] / square,
+            p[0] + step[0] - own[0] * own[GX] / square, p[1] + step[1] - own[0] * own[GY] / square,
+            p[2] + step[2] - own[0] * own[GZ] / square,
         )  # fmt: skip
         q = within(q, home, roam)
         moved = (q[0] - p[0]) ** 2 + (q[1] - p[1]) ** 2 + (q[2] - p[2]) ** 2
@@ -145,10 +161,10 @@ def find_place(T, a, b, turn, offset, patch, out):
             break
     own = own_field(T, a, sample, kind, p)
     for _ in range(BACK if abs(own[0]) > STRAYED * roam else 0):
-        square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)
+        square = max(own[GX] * own[GX] + own[GY] * own[GY] + own[GZ] * own[GZ], 1e-12)
         p = (
-            p[0] - own[0] * own[1] / square, p[1] - own[0] * own[2] / square,
-            p[2] - own[0] * own[3] / square,
+            p[0] - own[0] * own[GX] / square, p[1] - own[0] * own[GY] / square,
+            p[2] - own[0] * own[GZ] / square,
         )  # fmt: skip
         own, found = own_field(T, a, sample, kind, p), other_field(T, b, turn, offset, p)
     for k in range(7):
@@ -162,7 +178,7 @@ def find_place(T, a, b, turn, offset, patch, out):
 
 
 @kernel
-def is_on_its_side(T, a, patch):
+def is_on_its_side(T: Tables, a: int, patch: Floats) -> bool:
     """Whether the surface at a place looks as at its sample, and not around an edge."""
     sample = int(patch[ANCHOR])
     kind = T.sample[sample, SAMPLE_KIND]
@@ -178,7 +194,9 @@ def is_on_its_side(T, a, patch):
 
 
 @kernel
-def within(q, home, reach):
+def within(
+    q: tuple[float, float, float], home: Vector3, reach: float
+) -> tuple[float, float, float]:
     """The point, or where the way there leaves the ball around the sample."""
     x, y, z = q[0] - home[0], q[1] - home[1], q[2] - home[2]
     far = np.sqrt(x * x + y * y + z * z)
@@ -189,7 +207,7 @@ def within(q, home, reach):
 
 
 @kernel
-def set_yielding(T, a, b, turn, offset, patch):
+def set_yielding(T: Tables, a: int, b: int, turn: Matrix3, offset: Vector3, patch: Floats) -> None:
     """How far a place moves per slope: the inverse of the curvature of the distance along the
     surface, at the present place; and the pull to its sample."""
     sample = int(patch[ANCHOR])
@@ -203,7 +221,7 @@ def set_yielding(T, a, b, turn, offset, patch):
     size = T.shape_value[a, BOUND]
     own = own_field(T, a, sample, kind, p)
     here = other_field(T, b, turn, offset, p)
-    g = turned_back(turn, (here[1], here[2], here[3]))
+    g = turned_back(turn, (here[GX], here[GY], here[GZ]))
     t, u = directions_of(T, sample, kind, own)
     ht = bent(T, a, b, turn, offset, sample, kind, p, own, g, t)
     tt = dot(t, ht)
@@ -224,7 +242,7 @@ def set_yielding(T, a, b, turn, offset, patch):
 
 
 @kernel
-def roundness(curvature):
+def roundness(curvature: float) -> float:
     """0 where two surfaces are flat to each other, 1 where they are curved; curvature over the
     extent."""
     share = min(max((curvature - FLAT) / (ROUND_ENOUGH - FLAT), 0.0), 1.0)
@@ -232,13 +250,15 @@ def roundness(curvature):
 
 
 @kernel
-def directions_of(T, sample, kind, own):
+def directions_of(
+    T: Tables, sample: int, kind: int, own: tuple[float, float, float, float]
+) -> tuple[Vector3, Vector3]:
     """Unit vectors along which a place may move; the second only on what is smooth."""
     if kind == CREASE:
-        t = T.sample_value[sample, TANGENT : TANGENT + 3]
-        return (t[0], t[1], t[2]), (0.0, 0.0, 0.0)
-    size = max(np.sqrt(own[1] * own[1] + own[2] * own[2] + own[3] * own[3]), 1e-12)
-    n = (own[1] / size, own[2] / size, own[3] / size)
+        edge = T.sample_value[sample, TANGENT : TANGENT + 3]
+        return (edge[0], edge[1], edge[2]), (0.0, 0.0, 0.0)
+    size = max(np.sqrt(own[GX] * own[GX] + own[GY] * own[GY] + own[GZ] * own[GZ]), 1e-12)
+    n = (own[GX] / size, own[GY] / size, own[GZ] / size)
     if kind == RIM:
         return (-n[1], n[0], 0.0), (0.0, 0.0, 0.0)
     other = (1.0, 0.0, 0.0) if abs(n[0]) < 0.7 else (0.0, 1.0, 0.0)
@@ -249,35 +269,38 @@ def directions_of(T, sample, kind, own):
 
 
 @kernel
-def bent(T, a, b, turn, offset, sample, kind, p, own, g, t):
+def bent(
+    T: Tables, a: int, b: int, turn: Matrix3, offset: Vector3, sample: int, kind: int, p: Vector3,
+    own: tuple[float, float, float, float], g: Vector3, t: Vector3,
+) -> tuple[float, float, float]:  # fmt: skip
     """Change of the slope, over B and around A together, along a direction: (3,) per metre."""
     eps = NEARBY * T.sample_value[sample, REACH]
     q = (p[0] + eps * t[0], p[1] + eps * t[1], p[2] + eps * t[2])
     there = other_field(T, b, turn, offset, q)
-    h = turned_back(turn, (there[1], there[2], there[3]))
+    h = turned_back(turn, (there[GX], there[GY], there[GZ]))
     after = own_field(T, a, sample, kind, q)
-    square = max(own[1] * own[1] + own[2] * own[2] + own[3] * own[3], 1e-12)
-    pressed = -(g[0] * own[1] + g[1] * own[2] + g[2] * own[3]) / square
+    square = max(own[GX] * own[GX] + own[GY] * own[GY] + own[GZ] * own[GZ], 1e-12)
+    pressed = -(g[0] * own[GX] + g[1] * own[GY] + g[2] * own[GZ]) / square
     return (
-        (h[0] - g[0] + pressed * (after[1] - own[1])) / eps,
-        (h[1] - g[1] + pressed * (after[2] - own[2])) / eps,
-        (h[2] - g[2] + pressed * (after[3] - own[3])) / eps,
+        (h[0] - g[0] + pressed * (after[GX] - own[GX])) / eps,
+        (h[1] - g[1] + pressed * (after[GY] - own[GY])) / eps,
+        (h[2] - g[2] + pressed * (after[GZ] - own[GZ])) / eps,
     )
 
 
 @kernel
-def add_yielding(patch, t, curvature):
+def add_yielding(patch: Floats, t: Vector3, curvature: float) -> None:
     c = patch[YIELDING : YIELDING + 6]
     c[0] += t[0] * t[0] / curvature
     c[1] += t[1] * t[1] / curvature
     c[2] += t[2] * t[2] / curvature
-    c[3] += t[0] * t[1] / curvature
-    c[4] += t[0] * t[2] / curvature
-    c[5] += t[1] * t[2] / curvature
+    c[XY] += t[0] * t[1] / curvature
+    c[XZ] += t[0] * t[2] / curvature
+    c[YZ] += t[1] * t[2] / curvature
 
 
 @kernel
-def put_at(T, sample, patch, p):
+def put_at(T: Tables, sample: int, patch: Floats, p: Vector3) -> None:
     """Let a place belong to a sample, at the point (3,) of its way that is nearest to p."""
     kind, value = T.sample[sample, SAMPLE_KIND], T.sample_value[sample]
     home = (value[POINT_AT], value[POINT_AT + 1], value[POINT_AT + 2])
@@ -297,7 +320,7 @@ def put_at(T, sample, patch, p):
 
 
 @kernel
-def faces(T, sample, turn, gradient):
+def faces(T: Tables, sample: int, turn: Matrix3, gradient: Vector3) -> bool:
     """Whether a sample looks towards B: smooth places on the far side of a body do not count."""
     if T.sample[sample, SAMPLE_KIND] < RIM:
         return True

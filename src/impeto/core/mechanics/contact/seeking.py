@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Vector3
+from impeto.core.mechanics.columns import Quick
 from impeto.core.mechanics.contact.columns import (
     ANCHOR,
     BOUND,
@@ -12,10 +14,15 @@ from impeto.core.mechanics.contact.columns import (
     FIRST_FEATURE,
     FIRST_SAMPLE,
     FIRST_SLOT,
+    FOUND,
+    GX,
+    GY,
+    GZ,
     IMPACT,
     LAST_SAMPLE,
     LOOKED,
     MASS,
+    NEAR_BEGAN,
     NEIGHBOUR,
     NOW,
     PLANE,
@@ -53,6 +60,7 @@ from impeto.core.mechanics.contact.places import (
 from impeto.core.mechanics.contact.touch import set_apart
 from impeto.core.mechanics.contact.travel import size_of
 from impeto.core.mechanics.kernel import kernel
+from impeto.core.mechanics.tables import Tables, Workspace
 
 BETWEEN = 0.25  # of the extent: places on a straight crease are so far from others
 MET = 0.25  # of the reach: places nearer to each other become one
@@ -67,7 +75,7 @@ CANDIDATES = 24  # that are looked at for a pair
 
 
 @kernel
-def roundings_of(T, row):
+def roundings_of(T: Tables, row: Ints) -> float:
     return (
         T.feature_value[T.shape[row[SHAPE_A], FIRST_FEATURE], FEATURE_ROUNDING]
         + T.shape_value[row[SHAPE_B], ROUNDING]
@@ -75,7 +83,7 @@ def roundings_of(T, row):
 
 
 @kernel
-def follow_on(T, S, index, memory):
+def follow_on(T: Tables, S: Workspace, index: int, memory: Floats) -> None:
     """Take over the places of a pair as an accepted step has left them; seek new ones where the
     two have moved.
 
@@ -83,7 +91,7 @@ def follow_on(T, S, index, memory):
     """
     row = S.near[index]
     a, b = row[SHAPE_A], row[SHAPE_B]
-    turn, offset, out = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[4]
+    turn, offset, out = S.contact_work[0:3, 0:3], S.contact_work[3, 0:3], S.contact_work[FOUND]
     set_turn(S, a, b, turn, offset)
     first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
     for slot in range(first, last):
@@ -99,13 +107,16 @@ def follow_on(T, S, index, memory):
     merge(T, S, first, last, memory)
     hand_over(S, first, last, memory)
     if has_moved(T, S, index, turn, offset) or (
-        S.quick[0] == 0.0 and moves_otherwise(T, S, index, may_move(T, row))
+        S.quick[Quick.MODE] == 0.0 and moves_otherwise(T, S, index, may_move(T, row))
     ):
         seek(T, S, index, turn, offset, out)
 
 
 @kernel
-def go_on(T, S, a, b, turn, offset, patch, out):
+def go_on(
+    T: Tables, S: Workspace, a: int, b: int, turn: Matrix3, offset: Vector3, patch: Floats,
+    out: Floats,
+) -> None:  # fmt: skip
     """Let a place change to the sample it has come nearest to, and curvatures be those there; one
     that was held back at the border of where it may be goes on downhill."""
     for _ in range(HOPS):
@@ -116,11 +127,11 @@ def go_on(T, S, a, b, turn, offset, patch, out):
         if not held or int(patch[ANCHOR]) == before:
             return
         find_place(T, a, b, turn, offset, patch, out)
-        S.near_count[3] = 1  # to be looked at there
+        S.near_count[NEAR_BEGAN] = 1  # to be looked at there
 
 
 @kernel
-def is_at_border(T, patch):
+def is_at_border(T: Tables, patch: Floats) -> bool:
     """Whether a place has gone as far from its sample as it may."""
     sample = int(patch[ANCHOR])
     most = AT_BORDER * T.sample_value[sample, ROAM]
@@ -129,7 +140,7 @@ def is_at_border(T, patch):
 
 
 @kernel
-def nearest_sample(T, sample, p):
+def nearest_sample(T: Tables, sample: int, p: Vector3) -> int:
     """The sample or the neighbour of its kind that is nearest to a point."""
     best, least, kind = sample, far_from(T, sample, p), T.sample[sample, SAMPLE_KIND]
     for k in range(NEIGHBOUR, SAMPLE_WIDTH):
@@ -142,13 +153,13 @@ def nearest_sample(T, sample, p):
 
 
 @kernel
-def far_from(T, sample, p):
+def far_from(T: Tables, sample: int, p: Vector3) -> float:
     at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
     return np.sqrt((at[0] - p[0]) ** 2 + (at[1] - p[1]) ** 2 + (at[2] - p[2]) ** 2)
 
 
 @kernel
-def too_near(T, patch, other, share):
+def too_near(T: Tables, patch: Floats, other: Floats, share: float) -> bool:
     """Whether two places are nearer than this share of how far they may move."""
     if patch[ANCHOR] == other[ANCHOR]:
         return True
@@ -162,7 +173,7 @@ def too_near(T, patch, other, share):
 
 
 @kernel
-def merge(T, S, first, last, memory):
+def merge(T: Tables, S: Workspace, first: int, last: int, memory: Floats) -> None:
     """Of places that have met the deeper one stays, and has what both took in."""
     for slot in range(first, last):
         for other in range(slot + 1, last):
@@ -177,7 +188,7 @@ def merge(T, S, first, last, memory):
 
 
 @kernel
-def hand_over(S, first, last, memory):
+def hand_over(S: Workspace, first: int, last: int, memory: Floats) -> None:
     """What places took in that now are apart goes to one that still touches: it backs their
     common load."""
     left, touching = 0.0, -1
@@ -192,7 +203,7 @@ def hand_over(S, first, last, memory):
 
 
 @kernel
-def has_moved(T, S, index, turn, offset):
+def has_moved(T: Tables, S: Workspace, index: int, turn: Matrix3, offset: Vector3) -> bool:
     """Whether the two shapes have moved against each other since places were sought."""
     pose = S.near_pose[index]
     size = T.shape_value[S.near[index, SHAPE_A], BOUND]
@@ -205,19 +216,19 @@ def has_moved(T, S, index, turn, offset):
 
 
 @kernel
-def may_move(T, row):
+def may_move(T: Tables, row: Ints) -> float:
     """How far [m] two shapes may move against each other until places are sought anew."""
     return MOVED * min(T.shape_value[row[SHAPE_A], BOUND], T.shape_value[row[SHAPE_B], BOUND])
 
 
 @kernel
-def seek(T, S, index, turn, offset, out):
+def seek(T: Tables, S: Workspace, index: int, turn: Matrix3, offset: Vector3, out: Floats) -> None:
     """Find the places where A is near B, among all samples."""
     row, pose = S.near[index], S.near_pose[index]
     a, b, rounding = row[SHAPE_A], row[SHAPE_B], roundings_of(T, row)
     moved = may_move(T, row)
     reach = max(S.near_margin[LOOKED], 2.0 * moved)
-    if S.quick[0] > 0.0:  # there evaluations look no further than steps go
+    if S.quick[Quick.MODE] > 0.0:  # there evaluations look no further than steps go
         reach = S.near_margin[LOOKED] + moved
     for i in range(3):
         pose[SOUGHT_AT + i] = offset[i]
@@ -229,7 +240,7 @@ def seek(T, S, index, turn, offset, out):
         S.sample_gap[sample] = found[0] - rounding
         most = reach + T.sample_value[sample, ROAM]
         if S.sample_gap[sample] < most and not faces(
-            T, sample, turn, (found[1], found[2], found[3])
+            T, sample, turn, (found[GX], found[GY], found[GZ])
         ):
             S.sample_gap[sample] = most
     first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
@@ -240,12 +251,14 @@ def seek(T, S, index, turn, offset, out):
             patch[ANCHOR] = -1.0
             set_apart(S.patch, slot, 1)
     seek_new(T, S, row, turn, offset, reach, out)
-    if S.quick[0] == 0.0:
+    if S.quick[Quick.MODE] == 0.0:
         note_others(T, S, index, turn, offset)
 
 
 @kernel
-def seek_new(T, S, row, turn, offset, reach, out):
+def seek_new(
+    T: Tables, S: Workspace, row: Ints, turn: Matrix3, offset: Vector3, reach: float, out: Floats
+) -> None:
     """New places at the samples that are nearest to B and far from the places there are."""
     for _ in range(CANDIDATES):
         sample, score = best_candidate(T, S, row, reach)
@@ -260,7 +273,7 @@ def seek_new(T, S, row, turn, offset, reach, out):
 
 
 @kernel
-def room_for(T, S, row, score):
+def room_for(T: Tables, S: Workspace, row: Ints, score: float) -> int:
     """A slot without a place, or that of the one which matters least, if less than this: what
     bears beside others gives way to a corner that comes down."""
     worst, most = -1, score
@@ -278,7 +291,7 @@ def room_for(T, S, row, score):
 
 
 @kernel
-def is_least(T, S, sample, gap):
+def is_least(T: Tables, S: Workspace, sample: int, gap: float) -> bool:
     """Whether no neighbour of a sample is nearer to B; corners count always, as a flat face that
     rocks comes down on them. What is smooth does not give way to its edges: B may come down between
     samples that are far apart."""
@@ -296,7 +309,7 @@ def is_least(T, S, sample, gap):
 
 
 @kernel
-def is_strictly_least(T, S, sample):
+def is_strictly_least(T: Tables, S: Workspace, sample: int) -> bool:
     """Whether every neighbour of a sample is farther from B: not so along a flat edge."""
     for k in range(NEIGHBOUR, SAMPLE_WIDTH):
         other = T.sample[sample, k]
@@ -307,13 +320,13 @@ def is_strictly_least(T, S, sample):
 
 
 @kernel
-def far_from_sample(T, sample, other):
+def far_from_sample(T: Tables, sample: int, other: int) -> float:
     at = T.sample_value[other, POINT_AT : POINT_AT + 3]
     return far_from(T, sample, (at[0], at[1], at[2]))
 
 
 @kernel
-def best_candidate(T, S, row, reach):
+def best_candidate(T: Tables, S: Workspace, row: Ints, reach: float) -> tuple[int, float]:
     """The sample that is nearest to B and far from the places there are, and its score; −1 when
     there is none."""
     best, score = -1, np.inf
@@ -329,7 +342,7 @@ def best_candidate(T, S, row, reach):
 
 
 @kernel
-def far_from_places(T, S, row, p, but):
+def far_from_places(T: Tables, S: Workspace, row: Ints, p: Vector3, but: int) -> float:
     """The way [m] from a point to the nearest place of a pair but one; at most the extent."""
     away = T.shape_value[row[SHAPE_A], BOUND]
     for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
@@ -343,7 +356,10 @@ def far_from_places(T, S, row, p, but):
 
 
 @kernel
-def begin(T, S, row, slot, sample, turn, offset, reach, out):
+def begin(
+    T: Tables, S: Workspace, row: Ints, slot: int, sample: int, turn: Matrix3, offset: Vector3,
+    reach: float, out: Floats,
+) -> None:  # fmt: skip
     """A new place at a sample, where it belongs there, is within reach and no other is near that is
     about as deep."""
     patch = S.patch[slot]
@@ -375,7 +391,7 @@ def begin(T, S, row, slot, sample, turn, offset, reach, out):
     patch[IMPACT] = LEAST_IMPACT
     patch[MASS] = patch[UNTIL] = 0.0  # nothing is known of its force yet
     if stays:
-        S.near_count[3] = 1
+        S.near_count[NEAR_BEGAN] = 1
         patch[DEPTH] = depth
         patch[REST] = max(patch[DEPTH], 0.0)  # found late: it bears what presses it in further
     else:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats, Matrix3, Vector3
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot
 from impeto.core.mechanics.pack import Pack
+from impeto.core.mechanics.state import SPIN, unknowns
 
-Floats = npt.NDArray[np.float64]
 # Columns of points that take part, `joined` (K, 4): slot, row of the near pair, bodies A and B; of
 # their numbers: directions n, t₁, t₂ (9), arms from A and B (6), change of velocity by an impulse
 # (9), the same along each direction (3), impulse per speed that is off along each (3), speed aimed
@@ -20,6 +21,7 @@ Floats = npt.NDArray[np.float64]
     GIVEN, NUMBERS,
 ) = 0, 9, 15, 24, 27, 30, 33, 34, 35, 38, 40, 41, 42, 45  # fmt: skip
 SLOT, PAIR, FIRST, SECOND = range(4)
+FIRST_ACROSS, SECOND_ACROSS = 3, 6  # where t₁ and t₂ begin among the directions
 SETTLED = 2e-5  # m/s: changes of speed that count as none
 
 
@@ -46,7 +48,7 @@ class Sweeps(Pack):
 
 def new_sweeps(bodies: int, points: int, efforts: int, free: npt.NDArray[np.int64]) -> Sweeps:
     """Room for that many bodies, the ground included, points and implicit efforts."""
-    size = 6 * (bodies - 1)
+    size = unknowns(bodies - 1)
     return Sweeps(
         velocity=np.zeros((bodies, 6)),
         aimed=np.zeros((bodies, 6)),
@@ -66,7 +68,7 @@ def new_sweeps(bodies: int, points: int, efforts: int, free: npt.NDArray[np.int6
 
 
 @kernel
-def set_response(Q, index):
+def set_response(Q: Sweeps, index: int) -> None:
     """Change of the velocity of A over B at a point by an impulse there, (3, 3) in a row."""
     out = Q.number[index]
     for k in range(3):
@@ -82,12 +84,12 @@ def set_response(Q, index):
 
 
 @kernel
-def turned(m, v):
+def turned(m: Matrix3, v: Vector3) -> tuple[float, float, float]:
     return dot(m[0], v), dot(m[1], v), dot(m[2], v)
 
 
 @kernel
-def answer(out, impulse):
+def answer(out: Floats, impulse: Vector3) -> tuple[float, float, float]:
     """The change of velocity that the response of a point gives for an impulse."""
     return (
         dot(out[RESPONSE : RESPONSE + 3], impulse), dot(out[RESPONSE + 3 : RESPONSE + 6], impulse),
@@ -96,7 +98,7 @@ def answer(out, impulse):
 
 
 @kernel
-def velocity_at(Q, index):
+def velocity_at(Q: Sweeps, index: int) -> tuple[float, float, float]:
     """Velocity of A over B at a point."""
     out = Q.number[index]
     va, vb = Q.velocity[Q.joined[index, FIRST]], Q.velocity[Q.joined[index, SECOND]]
@@ -105,18 +107,18 @@ def velocity_at(Q, index):
 
 
 @kernel
-def along_directions(out, amounts):
+def along_directions(out: Floats, amounts: Vector3) -> tuple[float, float, float]:
     """Vector from its parts along n, t₁, t₂."""
     d = out[DIRECTION : DIRECTION + 9]
     return (
-        amounts[0] * d[0] + amounts[1] * d[3] + amounts[2] * d[6],
-        amounts[0] * d[1] + amounts[1] * d[4] + amounts[2] * d[7],
-        amounts[0] * d[2] + amounts[1] * d[5] + amounts[2] * d[8],
+        amounts[0] * d[0] + amounts[1] * d[FIRST_ACROSS] + amounts[2] * d[SECOND_ACROSS],
+        amounts[0] * d[1] + amounts[1] * d[FIRST_ACROSS + 1] + amounts[2] * d[SECOND_ACROSS + 1],
+        amounts[0] * d[2] + amounts[1] * d[FIRST_ACROSS + 2] + amounts[2] * d[SECOND_ACROSS + 2],
     )
 
 
 @kernel
-def give(Q, index):
+def give(Q: Sweeps, index: int) -> None:
     """The impulse that a point starts with, onto both bodies; the gains of its sweeps."""
     p, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
     p[GAIN] = 1.0 / (p[INVERSE] + p[SOFT])
@@ -130,7 +132,7 @@ def give(Q, index):
 
 
 @kernel
-def sweep_all(Q, count, number):
+def sweep_all(Q: Sweeps, count: int, number: int) -> int:
     """One sweep over all points, there and back by turns: loads go through a heap both ways. Leaves
     out those whose bodies nothing has pushed since the sweep before. Returns how many points
     were still pushed.
@@ -151,16 +153,23 @@ def sweep_all(Q, count, number):
 
 
 @kernel
-def push(Q, index):
+def push(Q: Sweeps, index: int) -> float:
     """One sweep over a point; returns by how much it changed a speed [m/s]. Written out in numbers:
     most of the time of quick mode goes here."""
     p, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
     va, vb, ia, ib = Q.velocity[a], Q.velocity[b], Q.inertia[a], Q.inertia[b]
     ax, ay, az = p[ARM], p[ARM + 1], p[ARM + 2]
     bx, by, bz = p[ARM + 3], p[ARM + 4], p[ARM + 5]
-    vx = va[0] + va[4] * az - va[5] * ay - vb[0] - vb[4] * bz + vb[5] * by
-    vy = va[1] + va[5] * ax - va[3] * az - vb[1] - vb[5] * bx + vb[3] * bz
-    vz = va[2] + va[3] * ay - va[4] * ax - vb[2] - vb[3] * by + vb[4] * bx
+    vx = (
+        va[0]
+        + va[SPIN + 1] * az
+        - va[SPIN + 2] * ay
+        - vb[0]
+        - vb[SPIN + 1] * bz
+        + vb[SPIN + 2] * by
+    )
+    vy = va[1] + va[SPIN + 2] * ax - va[SPIN] * az - vb[1] - vb[SPIN + 2] * bx + vb[SPIN] * bz
+    vz = va[2] + va[SPIN] * ay - va[SPIN + 1] * ax - vb[2] - vb[SPIN] * by + vb[SPIN + 1] * bx
     nx, ny, nz = p[DIRECTION], p[DIRECTION + 1], p[DIRECTION + 2]
     off = vx * nx + vy * ny + vz * nz - p[AIM] + p[SOFT] * p[IMPULSE]
     whole = max(p[IMPULSE] - off * p[GAIN], 0.0)
@@ -198,19 +207,22 @@ def push(Q, index):
 
 
 @kernel
-def push_body(v, inertia, inverse, rx, ry, rz, px, py, pz):
+def push_body(
+    v: Floats, inertia: Matrix3, inverse: float, rx: float, ry: float, rz: float, px: float,
+    py: float, pz: float,
+) -> None:  # fmt: skip
     """An impulse at an arm onto the velocity (6,) of a body."""
     mx, my, mz = ry * pz - rz * py, rz * px - rx * pz, rx * py - ry * px
     v[0] += inverse * px
     v[1] += inverse * py
     v[2] += inverse * pz
-    v[3] += inertia[0, 0] * mx + inertia[0, 1] * my + inertia[0, 2] * mz
-    v[4] += inertia[1, 0] * mx + inertia[1, 1] * my + inertia[1, 2] * mz
-    v[5] += inertia[2, 0] * mx + inertia[2, 1] * my + inertia[2, 2] * mz
+    v[SPIN] += inertia[0, 0] * mx + inertia[0, 1] * my + inertia[0, 2] * mz
+    v[SPIN + 1] += inertia[1, 0] * mx + inertia[1, 1] * my + inertia[1, 2] * mz
+    v[SPIN + 2] += inertia[2, 0] * mx + inertia[2, 1] * my + inertia[2, 2] * mz
 
 
 @kernel
-def resist(Q, index):
+def resist(Q: Sweeps, index: int) -> float:
     """Rolling resistance: a turning impulse that stops rolling, up to its arm times the load.
     Returns by how much it changed a speed at the point [m/s]."""
     out, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]

@@ -4,19 +4,29 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.geometry.arrays import Floats, Ints, Rows, Vector3
+from impeto.core.mechanics.columns import Quick
 from impeto.core.mechanics.contact.columns import (
     AGE,
+    AXES,
     BACKED,
     BELT,
     BELT_AXIS,
     BEYOND,
     BODY,
     CLOSING,
+    CORE_X,
+    CORE_Y,
+    CORE_Z,
     DEPTH,
     ELASTIC,
     FEATURE_ROUNDING,
     FORCE,
+    FOUND,
     FRICTION,
+    GX,
+    GY,
+    GZ,
     IMPACT,
     MASS,
     NORMAL,
@@ -31,6 +41,7 @@ from impeto.core.mechanics.contact.columns import (
     SLOPE,
     STATES,
     STORED,
+    TAKEN,
     THICKNESS,
 )
 from impeto.core.mechanics.contact.faces import held_face
@@ -48,6 +59,7 @@ from impeto.core.mechanics.contact.law import (
 )
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot
+from impeto.core.mechanics.tables import Tables, Workspace
 
 SPARE = 1e-4  # of the energy of an impact: what a point may give beyond that
 ROLLING_AT = 0.01  # rad/s where rolling resistance is nearly whole
@@ -58,7 +70,7 @@ APART = -1e30  # depth of what is too far to be looked at
 
 
 @kernel
-def set_apart(patch, first, count):
+def set_apart(patch: Rows, first: int, count: int) -> None:
     for slot in range(first, first + count):
         patch[slot, DEPTH] = APART
         patch[slot, FORCE] = 0.0
@@ -66,16 +78,19 @@ def set_apart(patch, first, count):
 
 
 @kernel
-def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
-    """Force at one point where a feature may touch; what was found there is in S.contact_work[4]
-    (its core at 4:7, axes of B).
+def touch(
+    T: Tables, S: Workspace, row: Ints, f: int, slot: int, weight: float, pooled: int,
+    bristles: Floats, rates: Floats, absorbed: Floats, belts: Floats,
+) -> None:  # fmt: skip
+    """Force at one point where a feature may touch; what was found there is in
+    S.contact_work[FOUND].
 
     pooled : 1 where S.contact_pool has what all points of the pair have taken in, and store"""
     a, b = row[SHAPE_A], row[SHAPE_B]
     body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
     x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
     rounding_a, rounding_b = T.feature_value[f, FEATURE_ROUNDING], T.shape_value[b, ROUNDING]
-    found, out, sense = S.contact_work[4], S.patch[slot], S.contact_sense[row[RULE]]
+    found, out, sense = S.contact_work[FOUND], S.patch[slot], S.contact_sense[row[RULE]]
     thick = T.shape_value[b, THICKNESS]
     if found[0] <= thick and pooled == 0:
         thick = held_face(T, b, normal_before(S, slot, b), found)
@@ -86,14 +101,18 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         out[DEPTH] = depth
         return
     middle = 0.5 * (rounding_a + found[0] - rounding_b)
-    steep = np.sqrt(found[1] ** 2 + found[2] ** 2 + found[3] ** 2)
-    n = (found[1], found[2], found[3])
+    steep = np.sqrt(found[GX] ** 2 + found[GY] ** 2 + found[GZ] ** 2)
+    n = (found[GX], found[GY], found[GZ])
     if steep < HALFWAY:  # through a body: no side is nearer, and it goes on as before
         n, steep = in_axes(place[b], out[NORMAL : NORMAL + 3]), 1.0
         if dot(n, n) == 0.0:
             n = (0.0, 0.0, 1.0)
     n = (n[0] / steep, n[1] / steep, n[2] / steep)
-    p = (found[4] - middle * n[0], found[5] - middle * n[1], found[6] - middle * n[2])
+    p = (
+        found[CORE_X] - middle * n[0],
+        found[CORE_Y] - middle * n[1],
+        found[CORE_Z] - middle * n[2],
+    )
     normal, point = in_world(place[b], n), in_world(place[b], p)
     point = (point[0] + place[b, 0], point[1] + place[b, 1], point[2] + place[b, 2])
     arm_a = (point[0] - x[body_a, 0], point[1] - x[body_a, 1], point[2] - x[body_a, 2])
@@ -115,14 +134,14 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
         )
     stiffness = weight * rule[STIFFNESS]
     out[SLOPE] = stiffness
-    if S.quick[0] > 0.0:
+    if S.quick[Quick.MODE] > 0.0:
         pressed = bristles[STATES * slot + 3]
-        sense[1] += pressed / S.quick[1]
+        sense[1] += pressed / S.quick[Quick.STEP]
         if pressed > 0.0:  # impulses may stop a body just short of the other
             sense[0] = min(sense[0], -TOUCHES)
             vt, _ = bristle_input(T, S, a, b, u, normal, closing, bristles[STATES * slot :])
             sense[2] = max(sense[2], np.sqrt(dot(vt, vt)))
-        if S.quick[0] > 1.0:
+        if S.quick[Quick.MODE] > 1.0:
             give_average(T, S, row, slot, arm_a, arm_b, u, bristles, absorbed, belts)
         return
     depth -= out[REST]
@@ -172,27 +191,27 @@ def touch(T, S, row, f, slot, weight, pooled, bristles, rates, absorbed, belts):
 
 
 @kernel
-def in_world(place, u):
+def in_world(place: Floats, u: Vector3) -> tuple[float, float, float]:
     """A vector in the axes of a shape at that place (12,), turned into those of the world."""
     return (
-        place[3] * u[0] + place[4] * u[1] + place[5] * u[2],
-        place[6] * u[0] + place[7] * u[1] + place[8] * u[2],
-        place[9] * u[0] + place[10] * u[1] + place[11] * u[2],
+        place[AXES] * u[0] + place[AXES + 1] * u[1] + place[AXES + 2] * u[2],
+        place[AXES + 3] * u[0] + place[AXES + 4] * u[1] + place[AXES + 5] * u[2],
+        place[AXES + 6] * u[0] + place[AXES + 7] * u[1] + place[AXES + 8] * u[2],
     )
 
 
 @kernel
-def in_axes(place, u):
+def in_axes(place: Floats, u: Vector3) -> tuple[float, float, float]:
     """A vector of the world, turned into the axes of a shape at that place (12,)."""
     return (
-        place[3] * u[0] + place[6] * u[1] + place[9] * u[2],
-        place[4] * u[0] + place[7] * u[1] + place[10] * u[2],
-        place[5] * u[0] + place[8] * u[1] + place[11] * u[2],
+        place[AXES] * u[0] + place[AXES + 3] * u[1] + place[AXES + 6] * u[2],
+        place[AXES + 1] * u[0] + place[AXES + 4] * u[1] + place[AXES + 7] * u[2],
+        place[AXES + 2] * u[0] + place[AXES + 5] * u[1] + place[AXES + 8] * u[2],
     )
 
 
 @kernel
-def normal_before(S, slot, b):
+def normal_before(S: Workspace, slot: int, b: int) -> tuple[float, float, float]:
     """The way out of shape B, in its axes, where a point was last seen near it; zeros where it was
     not."""
     if S.patch[slot, DEPTH] <= APART:
@@ -201,20 +220,28 @@ def normal_before(S, slot, b):
 
 
 @kernel
-def give_average(T, S, row, slot, arm_a, arm_b, u, bristles, absorbed, belts):
+def give_average(
+    T: Tables, S: Workspace, row: Ints, slot: int, arm_a: Vector3, arm_b: Vector3, u: Vector3,
+    bristles: Floats, absorbed: Floats, belts: Floats,
+) -> None:  # fmt: skip
     """Mean force over the last step of quick mode, from the impulses that are kept as states."""
     out, kept = S.patch[slot], bristles[STATES * slot : STATES * slot + STATES]
     normal = (out[NORMAL], out[NORMAL + 1], out[NORMAL + 2])
     vt, _ = bristle_input(T, S, row[SHAPE_A], row[SHAPE_B], u, normal, out[CLOSING], kept)
-    out[FORCE], out[SLIP] = kept[3] / S.quick[1], np.sqrt(dot(vt, vt))
-    friction = (kept[0] / S.quick[1], kept[1] / S.quick[1], kept[2] / S.quick[1])
+    h = S.quick[Quick.STEP]
+    out[FORCE], out[SLIP] = kept[TAKEN] / h, np.sqrt(dot(vt, vt))
+    friction = (
+        kept[0] / S.quick[Quick.STEP],
+        kept[1] / S.quick[Quick.STEP],
+        kept[2] / S.quick[Quick.STEP],
+    )
     for k in range(3):
         out[FRICTION + k] = friction[k]
     give(T, S, row, arm_a, arm_b, normal, out[FORCE], friction, out[CLOSING], vt, absorbed, belts)
 
 
 @kernel
-def effective_mass(T, S, body, arm, normal):
+def effective_mass(T: Tables, S: Workspace, body: int, arm: Vector3, normal: Vector3) -> float:
     """Inverse of the mass [1/kg] that a body opposes to a push along the normal at an arm."""
     if body == 0:
         return 0.0
@@ -231,7 +258,10 @@ def effective_mass(T, S, body, arm, normal):
 
 
 @kernel
-def bristle_input(T, S, a, b, u, normal, closing, s):
+def bristle_input(
+    T: Tables, S: Workspace, a: int, b: int, u: Vector3, normal: Vector3, closing: float,
+    s: Vector3,
+) -> tuple[Vector3, Vector3]:  # fmt: skip
     """Slip velocity of A over B, belts included, and the bristle, both in the tangent plane.
 
     u (3,) : velocity [m/s] of the point on A over that on B, without belts
@@ -249,7 +279,7 @@ def bristle_input(T, S, a, b, u, normal, closing, s):
 
 
 @kernel
-def belt_velocity(T, S, shape):
+def belt_velocity(T: Tables, S: Workspace, shape: int) -> tuple[float, float, float]:
     """Velocity [m/s], world, of the surface of a shape over its body."""
     if T.shape[shape, BELT] < 0:
         return 0.0, 0.0, 0.0
@@ -263,7 +293,10 @@ def belt_velocity(T, S, shape):
 
 
 @kernel
-def give(T, S, row, arm_a, arm_b, normal, force, friction, closing, vt, absorbed, belts):
+def give(
+    T: Tables, S: Workspace, row: Ints, arm_a: Vector3, arm_b: Vector3, normal: Vector3,
+    force: float, friction: Vector3, closing: float, vt: Vector3, absorbed: Floats, belts: Floats,
+) -> None:  # fmt: skip
     """Force and rolling resistance onto both bodies; what the contact absorbs, belts put in."""
     a, b = row[SHAPE_A], row[SHAPE_B]
     body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]

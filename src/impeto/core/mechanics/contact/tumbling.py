@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
+from impeto.core.geometry.arrays import Floats, Vector3
 from impeto.core.mechanics.kernel import kernel
 from impeto.core.mechanics.kinematics import cross, dot
 
-Floats = npt.NDArray[np.float64]
-Vector3 = tuple[float, float, float]
 ROUNDS = 12  # of Newton's method
 CLOSE = 1e-10  # of the angular momentum
+RIGHT, UNKNOWN = 3, 4  # rows of the scratch behind the matrix
 
 
 @kernel
@@ -28,7 +27,7 @@ def turned_on(J: Floats, w: Floats, rate: Floats, h: float, work: Floats) -> Vec
         h * (dot(J[0], rate) + gyroscopic[0]), h * (dot(J[1], rate) + gyroscopic[1]),
         h * (dot(J[2], rate) + gyroscopic[2]),
     )  # fmt: skip
-    A, b, x = work[0:3], work[3], work[4]
+    A, b, x = work[0:RIGHT], work[RIGHT], work[UNKNOWN]
     size = np.sqrt(dot(momentum, momentum)) + np.sqrt(dot(given, given))
     if size == 0.0:
         return 0.0, 0.0, 0.0

@@ -22,7 +22,7 @@ def outline_edges(scope: Scope, shape: Extrusion | ToothedWheel) -> tuple[Floats
     if isinstance(shape, Extrusion):
         points = scope.outline(shape, "outline")
         try:
-            edges = edges_of(points[:, :2], points[:, 2], points[:, 3])
+            edges = edges_of(points[:, :2], *points[:, 2:].T)
         except ModelError as error:
             raise error.at("", "outline") from None
         return edges, _positive(scope, shape, "length")

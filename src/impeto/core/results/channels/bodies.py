@@ -9,6 +9,7 @@ import numpy as np
 
 from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.mechanics.mechanism import FrameData
+from impeto.core.mechanics.state import pose_at
 from impeto.core.results.channels.base import Channel, Floats, component, vector
 from impeto.core.results.solution import Solution
 
@@ -61,7 +62,7 @@ def _local(r: Solution, name: str, kind: str, row: int) -> Iterator[Channel]:
 
 def _orientation(r: Solution, name: str, row: int) -> Iterator[Channel]:
     def quaternions() -> Floats:
-        start = 7 * (row - 1) + 3
+        start = pose_at(row) + 3
         return r.state[:, start : start + 4]
 
     for k, letter in enumerate("wxyz"):

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from impeto.core.mechanics.columns import Coordinate, Friction, Row, Stop, Teeth
 from impeto.core.mechanics.drives import BrakeData, DriveData
 from impeto.core.mechanics.mechanism import MeshData, RelationData
 from impeto.core.mechanics.tables import (
@@ -95,8 +96,8 @@ def _brake(r: Solution, brake: BrakeData) -> Iterator[Channel]:
 def _friction(r: Solution, name: str, effort: str, kind: str) -> Iterator[Channel]:
     """Effort of the friction of a brake or thread along its coordinate, and what is lost in it."""
     T = r.system.tables
-    (index,) = np.flatnonzero(T.friction[:, 1] == r.system.elements[name])
-    c = int(T.friction[index, 0])
+    (index,) = np.flatnonzero(T.friction[:, Friction.ELEMENT] == r.system.elements[name])
+    c = int(T.friction[index, Friction.COORDINATE])
 
     def acting() -> Floats:
         return r.measure(M_FRICTION, int(index))
@@ -134,13 +135,13 @@ def _motor(r: Solution, drive: DriveData, row: int) -> Iterator[Channel]:
 
 def _mesh(r: Solution, index: int, mesh: MeshData) -> Iterator[Channel]:
     T = r.system.tables
-    row = int(T.mesh[index, 3])
-    c = int(np.flatnonzero(T.coordinate[:, 7] == index)[0])
+    row = int(T.mesh[index, Teeth.ROW])
+    c = int(np.flatnonzero(T.coordinate[:, Coordinate.MESH] == index)[0])
 
     def force() -> Floats:
         if row >= 0:
             return r.multiplier[:, row]
-        acting = np.flatnonzero(T.stop[:, 0] == c)
+        acting = np.flatnonzero(T.stop[:, Stop.COORDINATE] == c)
         return sum((r.measure(M_STOP, int(i)) for i in acting), np.zeros(len(r.time)))
 
     share = np.sqrt(mesh.tangential**2 + mesh.along**2 + mesh.pressure**2)
@@ -156,7 +157,7 @@ def _relation(r: Solution, relation: RelationData, number: int) -> Iterator[Chan
     rows = [
         row
         for row in range(len(T.row))
-        if T.row[row, 1] == SUM and r.system.rows[row].owner == relation.name
+        if T.row[row, Row.KIND] == SUM and r.system.rows[row].owner == relation.name
     ]
     row, joints = rows[number - 1], r.system.mechanism.joints
     behind = "" if number == 1 else f"_{number}"

@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from impeto.core.mechanics.mechanism import BushingData, LinkData, LoadData
+from impeto.core.mechanics.state import SIDE
 from impeto.core.mechanics.tables import (
     M_BUSHING,
     M_BUSHING_ENERGY,
@@ -61,7 +62,7 @@ def _link(r: Solution, index: int, link: LinkData) -> Iterator[Channel]:
 
 
 def _bushing(r: Solution, index: int, bushing: BushingData) -> Iterator[Channel]:
-    first = 6 * index
+    first = SIDE * index
 
     def part(start: int) -> Floats:
         return np.stack([r.measure(M_BUSHING, first + start + k) for k in range(3)], axis=1)

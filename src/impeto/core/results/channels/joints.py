@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from impeto.core.mechanics.columns import Friction, Row, Spring, Stop
 from impeto.core.mechanics.paths import axes_along, spline
 from impeto.core.mechanics.tables import (
     ACROSS_PATH,
@@ -125,7 +126,7 @@ def reaction(r: Solution, joint: int) -> tuple[Floats, Floats]:
     owner = r.system.mechanism.joints[joint].name
     for row, name in enumerate(r.system.rows):
         if name.joint == joint and name.owner == owner and name.role in ("", "lock"):
-            if r.system.tables.row[row, 1] == WITH_PATH:
+            if r.system.tables.row[row, Row.KIND] == WITH_PATH:
                 for total, share in zip((force, torque), _with_path(r, row), strict=True):
                     total += share * r.multiplier[:, row, None]
                 continue
@@ -156,9 +157,14 @@ def _coordinate(r: Solution, joint: str, freedom: int, row: int) -> Iterator[Cha
     yield Channel(f"{name}.speed", kinds[1], lambda: r.coordinate[:, row, 1])
     yield Channel(f"{name}.acceleration", kinds[2], lambda: r.coordinate[:, row, 2])
     T, kind = r.system.tables, "torque" if turning else "force"
-    springs, stops = np.flatnonzero(T.spring[:, 0] == row), np.flatnonzero(T.stop[:, 0] == row)
-    own = T.friction[:, 1] == r.system.elements[joint]  # not those of brakes, motors and threads
-    dry = np.flatnonzero((T.friction[:, 0] == row) & own)
+    springs, stops = (
+        np.flatnonzero(T.spring[:, Spring.COORDINATE] == row),
+        np.flatnonzero(T.stop[:, Stop.COORDINATE] == row),
+    )
+    own = (
+        T.friction[:, Friction.ELEMENT] == r.system.elements[joint]
+    )  # not those of brakes, motors and threads
+    dry = np.flatnonzero((T.friction[:, Friction.COORDINATE] == row) & own)
 
     def total(group: int, indices: Any, read: Any = r.measure) -> Floats:
         return sum((read(group, int(i)) for i in indices), np.zeros(len(r.time)))

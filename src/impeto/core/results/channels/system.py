@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
+from impeto.core.mechanics.columns import Friction
 from impeto.core.mechanics.tables import (
     M_BUSHING_ENERGY,
     M_CONTACT_ENERGY,
@@ -63,7 +64,7 @@ class Energies:
         for group in (X_SPRINGS, X_STOPS, X_BUSHINGS):
             total = total + r.accumulated(group)
         for index, row in enumerate(r.system.tables.friction):
-            if row[7] < 0:
+            if row[Friction.MOTOR] < 0:
                 total = total + r.extra(X_FRICTIONS, index)
         for index in range(len(r.system.mechanism.rules)):
             total = total + dissipated(r, index)
