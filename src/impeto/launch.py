@@ -47,8 +47,8 @@ def _window(command: str | None, given: object) -> int:
         model = model_file.load_demo(name)
         if not has_display():
             return _headless_demo(name, model)
-    elif command == "open":
-        path = Path(getattr(given, "file", ""))
+    elif command == "open" and getattr(given, "file", None):
+        path = Path(given.file)  # type: ignore[attr-defined]
         model = model_file.load(path)
     else:
         model = Model()

@@ -204,3 +204,28 @@ def test_what_friction_holds_at_rest_is_what_the_way_there_has_left(mode, within
     first = steady * (1.0 + np.exp(-np.pi * share / np.sqrt(1.0 - share**2)))
     assert r["string.force"][-1] == pytest.approx(first, rel=within)
     assert abs(r["block.velocity.x"][-1]) < 1e-5
+
+
+@pytest.mark.parametrize("ground", ["half-space", "box", "plate"])
+@pytest.mark.parametrize("kind", ["cylinder", "tube", "capsule"])
+def test_a_bar_that_strikes_with_its_side_leaves_with_the_asked_restitution(kind, ground):
+    """Both ends of what touches meet in one step, also where a step ends right at the face."""
+    level = {"orientation": (0, "90 deg", 0), "radius": 0.05, "length": 0.3}
+    shape = {
+        "cylinder": impeto.Cylinder(**level), "capsule": impeto.Capsule(**level),
+        "tube": impeto.Tube(inner_radius=0.04, **level),
+    }[kind]  # fmt: skip
+    face = {
+        "half-space": impeto.HalfSpace(), "plate": impeto.Plate(length=2, width=2, thickness=0.05),
+        "box": impeto.Box(size=(2, 2, 0.2), position=(0, 0, -0.1)),
+    }[ground]  # fmt: skip
+    rule = impeto.ContactRule(name="touch", stiffness="10 kN/mm", restitution=0.5,
+                              static_friction=0.0, kinetic_friction=0.0)  # fmt: skip
+    floor = impeto.Body(name="ground", shapes=[face])
+    chosen = impeto.RunSettings(integrator="quick", step="4 ms", outputs=100)
+    for speed in (0.5, 2.0, 10.0, 50.0):
+        for gap in (0.01, 0.02, 0.033):
+            bar = impeto.Body(name="bar", position=(0, 0, 0.05 + gap), velocity=(0, 0, -speed),
+                              shapes=[shape])  # fmt: skip
+            r = simulate(impeto.Model("m", [floor, bar, rule], settings=chosen), None, 0.1)
+            assert r["bar.velocity.z"][-1] == pytest.approx(0.5 * speed, rel=1e-2)

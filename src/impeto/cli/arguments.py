@@ -13,7 +13,7 @@ def parser() -> argparse.ArgumentParser:
     demo = sub.add_parser("demo", help="open a shipped model in the window")
     demo.add_argument("name", nargs="?", help="gang_saw when left out")
     opened = sub.add_parser("open", help="open a model file in the window")
-    opened.add_argument("file")
+    opened.add_argument("file", nargs="?", help="an empty model when left out")
     run = sub.add_parser("run", help="solve a model without a window")
     run.add_argument("file")
     which = run.add_mutually_exclusive_group()
@@ -30,6 +30,7 @@ def parser() -> argparse.ArgumentParser:
     export.add_argument("run", help="recording file (*.h5)")
     export.add_argument("--csv", required=True, metavar="FILE")
     export.add_argument("--channels", default="", help="names or words, separated by commas")
+    sub.add_parser("install", help="put the program into the menus of the desktop")
     sub.add_parser("prepare", help="compile the solver ahead of time")
     sub.add_parser("schema", help="print the JSON Schema of model files")
     return top

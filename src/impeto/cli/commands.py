@@ -21,7 +21,7 @@ from impeto.core.model.scope import find_case
 from impeto.core.results.channels.system import energy_error
 from impeto.core.results.figures import figures
 from impeto.core.results.sizing import stalls
-from impeto.services import model_file, tables, warmup
+from impeto.services import desktop, model_file, tables, warmup
 
 WIDTH = 30
 NOT_KEPT = (
@@ -172,10 +172,18 @@ def schema(_given: argparse.Namespace) -> int:
     return 0
 
 
+def install(given: argparse.Namespace) -> int:
+    """An entry in the menus, an icon, and the type of model files, for this user."""
+    for path in desktop.install():
+        print(path)
+    return 0
+
+
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "run": run,
     "check": check_model,
     "export": export,
+    "install": install,
     "prepare": prepare,
     "schema": schema,
 }

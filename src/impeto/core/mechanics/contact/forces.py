@@ -316,7 +316,7 @@ def touch_along(
     held_face(T, b, normal_before(S, slot, b), out)  # both ends go the way the deepest does
     for side in range(2):
         out[0], out[CORE_X], out[CORE_Y], out[CORE_Z] = least, x, y, z
-        if least < roundings:
+        if least < roundings or S.quick[Quick.MODE] > 0.0:  # impulses come before it overlaps
             moved, distance = end_of_stretch(
                 T, out, along, side - at, level, S.near_margin[KNOWN], b
             )

@@ -81,6 +81,7 @@ from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS, Tables
 SAME = 0.06  # of the thickness: points of a pair so near to each other count as one
 FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
 STIFFEST = 5.0  # of m/h²: stiffness of a contact that rests, at most
+ROUNDED = 1e-6  # of a step's way: what comes as near as that meets, with all its points at once
 BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
 # Sweeps over all points of contact in a step: many over few points, few over many.
 LEAST_SWEEPS, WITH_JOINTS, MOST_SWEEPS = 12, 20, 40
@@ -273,7 +274,8 @@ def set_law(T: Tables, S: Workspace, Q: Sweeps, index: int, h: float, fallen: fl
         rate = min(rate, 1.5 * rule[DAMPING_LIMIT] * np.sqrt(stiffness * mass))
     elif depth <= 0.0 or closing > fallen:
         out[AIM] = min(depth, 0.0) / h
-        if closing > fallen and depth + h * closing > 0.0 and rule[RESTITUTION] > 0.0:
+        meets = depth + h * closing > -ROUNDED * h * closing
+        if closing > fallen and meets and rule[RESTITUTION] > 0.0:
             out[AIM] = max(out[AIM], rule[RESTITUTION] * closing)
         return
     else:
