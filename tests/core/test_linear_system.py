@@ -75,14 +75,14 @@ def test_jacobian_rows_are_the_rates_of_the_residuals():
     equations.move(y, step, 3)  # away from the constraints on purpose
     y[21:39] = rng.normal(size=18)
     equations.place(system.tables, S, 0.0, y)
-    speed = S.speed.copy()
+    speed = S.residual_rate.copy()
     h, values = 1e-6, []
     for sign in (1.0, -1.0):
         moved = y.copy()
         shift = np.concatenate([y[21 + 6 * b : 27 + 6 * b] for b in range(3)]) * sign * h
         equations.move(moved, shift, 3)
         equations.place(system.tables, S, 0.0, moved)
-        values.append(S.value.copy())
+        values.append(S.residual.copy())
     np.testing.assert_allclose((values[0] - values[1]) / (2 * h), speed, atol=1e-8)
 
 
@@ -105,7 +105,7 @@ def test_gamma_is_the_rest_of_the_second_derivative():
         equations.move(moved, np.concatenate([y[14 + 6 * b : 20 + 6 * b] for b in range(2)])
                        * sign * h, 2)  # fmt: skip
         equations.place(system.tables, S, 0.0, moved)
-        rates.append(S.speed.copy())
+        rates.append(S.residual_rate.copy())
     np.testing.assert_allclose((rates[0] - rates[1]) / (2 * h), -gamma, atol=1e-6)
 
 
@@ -120,7 +120,7 @@ def test_projection_moves_least_in_the_mass_metric():
     equations.place(system.tables, S, 0.0, before)
     M, J = dense(system, S)
     inverse = np.linalg.inv(M)
-    least = -inverse @ J.T @ np.linalg.solve(J @ inverse @ J.T, S.value)
+    least = -inverse @ J.T @ np.linalg.solve(J @ inverse @ J.T, S.residual)
     expected = np.concatenate([least[6 * b : 6 * b + 3] for b in range(2)])
     np.testing.assert_allclose(moved, expected, atol=1e-9)
 

@@ -97,7 +97,7 @@ def set_efforts(T: Tables, S: Workspace, y: Floats) -> None:
         S.drive_effort[drive] = effort
         S.power[T.extra[X_EFFORTS] + index] = effort * S.rate[c]
         joint = T.coordinate[c, Coordinate.JOINT]
-        push(S.wrench, T.joint_body[joint], S.unit[c], effort)
+        push(S.wrench, T.joint_body[joint], S.gradient[c], effort)
 
 
 @inlined
@@ -125,7 +125,7 @@ def add_springs(T: Tables, S: Workspace) -> None:
         S.spring_effort[index, Acting.ENERGY] = on * energy
         S.power[T.extra[X_SPRINGS] + index] = on * damped * rate
         joint = T.coordinate[c, Coordinate.JOINT]
-        push(S.wrench, T.joint_body[joint], S.unit[c], on * (elastic - damped))
+        push(S.wrench, T.joint_body[joint], S.gradient[c], on * (elastic - damped))
 
 
 @inlined
@@ -163,7 +163,7 @@ def add_stops(T: Tables, S: Workspace) -> None:
                 energy,
             )
         joint = T.coordinate[c, Coordinate.JOINT]
-        push(S.wrench, T.joint_body[joint], S.unit[c], -side * effort)
+        push(S.wrench, T.joint_body[joint], S.gradient[c], -side * effort)
 
 
 @kernel

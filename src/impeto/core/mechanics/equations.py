@@ -166,7 +166,7 @@ def add_friction(T: Tables, S: Workspace, n: int) -> None:
         S.friction_effort[index, Rubbing.EFFORT] = effort
         c = T.friction[index, Friction.COORDINATE]
         joint = T.coordinate[c, Coordinate.JOINT]
-        unit = S.unit[c]
+        unit = S.gradient[c]
         for side in range(2):
             body = T.joint_body[joint, side]
             if body == 0:
@@ -233,10 +233,10 @@ def project(T: Tables, S: Workspace, t: float, y: Floats, tolerance: float, pace
     worst = 0.0
     for attempt in range(ROUNDS + 2):
         positions = attempt < ROUNDS
-        residual = S.value if positions else S.speed
+        residual = S.residual if positions else S.residual_rate
         if positions:
-            worst = largest(S.value)
-        if (worst if positions else largest(S.speed) / pace) <= tolerance:
+            worst = largest(S.residual)
+        if (worst if positions else largest(S.residual_rate) / pace) <= tolerance:
             continue
         S.right[: unknowns(n)] = 0.0
         for r in range(T.row.shape[0]):
@@ -248,7 +248,7 @@ def project(T: Tables, S: Workspace, t: float, y: Floats, tolerance: float, pace
             for k in range(unknowns(n)):
                 y[speeds_at(n) + k] += S.right[k]
         place(T, S, t, y)
-    return largest(S.value)
+    return largest(S.residual)
 
 
 @kernel

@@ -168,7 +168,7 @@ def set_units(T: Tables, S: Workspace) -> None:
         if kind == TRAVEL:
             S.bias[index] = travel_row(
                 S.track[T.joint_path[joint]], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.spin[a], S.spin[b], S.unit[index],
+                S.spin[a], S.spin[b], S.gradient[index],
             )  # fmt: skip
         elif kind == MESH or kind == RACK:
             mesh = T.coordinate[index, Coordinate.MESH]
@@ -179,12 +179,13 @@ def set_units(T: Tables, S: Workspace) -> None:
                 flank = -1.0
             S.bias[index] = mesh_row(
                 T.mesh_value[mesh], S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank, S.unit[index], S.work,
+                S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank, S.gradient[index],
+                S.work,
             )  # fmt: skip
         else:
             S.bias[index] = world_row(
                 S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.spin[a], S.spin[b], kind, axis, 0, S.unit[index],
+                S.spin[a], S.spin[b], kind, axis, 0, S.gradient[index],
             )  # fmt: skip
 
 
@@ -229,17 +230,17 @@ def set_rows(T: Tables, S: Workspace, y: Floats) -> None:
             target = motion_targets(T, S, motion, y)
         if not row_holds(S.on, S.switch, T.row[r, Row.ELEMENT], T.row[r, Row.SWITCH]):
             out[:] = 0.0
-            S.value[r], S.speed[r], S.gamma[r] = 0.0, 0.0, 0.0
+            S.residual[r], S.residual_rate[r], S.gamma[r] = 0.0, 0.0, 0.0
             continue
         if kind == SUM:
             out[:] = 0.0
-            S.value[r], S.speed[r], S.gamma[r] = -scale * target[0], 0.0, 0.0
+            S.residual[r], S.residual_rate[r], S.gamma[r] = -scale * target[0], 0.0, 0.0
             continue
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
         wa, wb = S.spin[a], S.spin[b]
         if kind == ALONG:
             c = T.row[r, Row.COORDINATE]
-            copy(S.unit[c], out)
+            copy(S.gradient[c], out)
             bias = S.bias[c]
             value = S.coordinate[c]
             if T.row[r, Row.SWITCH] >= 0:
@@ -274,17 +275,17 @@ def set_rows(T: Tables, S: Workspace, y: Floats) -> None:
                 value = dot(A[:, 0], B[:, 1]) - dot(A[:, 1], B[:, 0])
             else:
                 value = np.sqrt(dot(S.gap[joint], S.gap[joint]))
-        S.value[r] = scale * (value - target[0])
-        S.speed[r] = scale * (row_rate(out, S.v[a], wa, S.v[b], wb) - target[1])
+        S.residual[r] = scale * (value - target[0])
+        S.residual_rate[r] = scale * (row_rate(out, S.v[a], wa, S.v[b], wb) - target[1])
         S.gamma[r] = scale * (target[2] - bias)
         if (
             T.row_value[r, RowValue.COMPLIANCE] > 0.0
         ):  # compliant rows carry inertia: no place to hold
-            S.value[r], S.speed[r] = 0.0, 0.0
+            S.residual[r], S.residual_rate[r] = 0.0, 0.0
         if np.isnan(target[0]):
-            S.value[r] = 0.0
+            S.residual[r] = 0.0
         if np.isnan(target[1]):
-            S.speed[r] = 0.0
+            S.residual_rate[r] = 0.0
         spins_to_body(S.rotation[a], S.rotation[b], out)
         for k in range(12):
             out[k] *= scale
@@ -303,9 +304,9 @@ def add_terms(T: Tables, S: Workspace) -> None:
         factor = T.term_factor[q] * T.row_value[r, RowValue.SCALE]
         joint = T.coordinate[c, Coordinate.JOINT]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-        copy(S.unit[c], part)
-        S.value[r] += factor * S.coordinate[c]
-        S.speed[r] += factor * row_rate(part, S.v[a], S.spin[a], S.v[b], S.spin[b])
+        copy(S.gradient[c], part)
+        S.residual[r] += factor * S.coordinate[c]
+        S.residual_rate[r] += factor * row_rate(part, S.v[a], S.spin[a], S.v[b], S.spin[b])
         S.gamma[r] -= factor * S.bias[c]
         spins_to_body(S.rotation[a], S.rotation[b], part)
         for k in range(12):

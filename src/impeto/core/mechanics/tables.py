@@ -176,12 +176,12 @@ class Workspace(Pack):
     turned: Floats  # (C,) last accepted value, from which revolutions are counted
     along: Floats  # (P,) last accepted parameter of each path
     track: Floats  # (P, 20) see kinematics.set_paths
-    unit: Floats  # (C, 12) Jacobian of coordinates (world axes) that need one
+    gradient: Floats  # (C, 12) Jacobian of coordinates (world axes) that need one
     bias: Floats  # (C,) second derivative of coordinates without accelerations
     jacobian: Floats  # (m, 12) velocity and spin of A, then of B; spins in body axes
     term_jacobian: Floats  # (Q, 12)
-    value: Floats  # (m,) constraint residual
-    speed: Floats  # (m,) residual of the constraint on velocities
+    residual: Floats  # (m,) of the constraints on positions
+    residual_rate: Floats  # (m,) of the constraints on velocities
     gamma: Floats  # (m,) right-hand side on accelerations
     reached: Floats  # (m,)
     sensed: Floats  # (S,)

@@ -158,7 +158,7 @@ def _along_coordinates(
         joint, effort = T.coordinate[c, Coordinate.JOINT], r.measure(group, int(index))[at]
         for side in range(2):
             if T.joint_body[joint, side] == body:
-                yield name, effort * S.unit[c, SIDE * side : SIDE * side + 6]
+                yield name, effort * S.gradient[c, SIDE * side : SIDE * side + 6]
 
 
 def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:

@@ -274,7 +274,7 @@ def try_short(
 def hold(T: Tables, S: Workspace, state: Integration, t: float, size: float, limit: float) -> float:
     """Bring state.y_new onto the constraints; the gap [m] left, infinite where they contradict."""
     gap = project(T, S, t, state.y_new, limit, state.scale[1])
-    holds = gap <= TORN * size and largest(S.speed) <= TORN * state.scale[0]
+    holds = gap <= TORN * size and largest(S.residual_rate) <= TORN * state.scale[0]
     return gap if holds else np.inf
 
 

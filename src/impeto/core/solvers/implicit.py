@@ -117,7 +117,7 @@ class Implicit:
         y_new = solver.y.copy()
         gap = project_fresh(T, S, end, y_new, run.limit, 6)
         if not (gap <= TORN * run.system.size
-                and largest(S.speed) <= TORN * state.scale[0]):  # fmt: skip
+                and largest(S.residual_rate) <= TORN * state.scale[0]):  # fmt: skip
             return Status.CONFLICT
         after = self.guards(end, y_new)
         crossed = -1

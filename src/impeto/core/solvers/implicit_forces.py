@@ -241,7 +241,7 @@ class ImplicitForces:
     def _coordinate(self, T: Tables, S: Workspace, index: int, c: int) -> None:
         for side in range(2):
             body = int(T.joint_body[T.coordinate[c, Coordinate.JOINT], side])
-            unit = S.unit[c, SIDE * side : SIDE * side + 6]
+            unit = S.gradient[c, SIDE * side : SIDE * side + 6]
             self._put(S, index, body, unit[:3], unit[3:])
 
     def _link(self, T: Tables, S: Workspace, index: int, link: int) -> None:

@@ -40,7 +40,7 @@ def coordinate_accelerations(T: Tables, S: Workspace, c: Ints, rate: Floats) -> 
     bodies = T.joint_body[T.coordinate[c, Coordinate.JOINT]]
     total = S.bias[c].copy()
     for side in range(2):
-        unit = S.unit[c, SIDE * side : SIDE * side + 6]
+        unit = S.gradient[c, SIDE * side : SIDE * side + 6]
         total += (unit * moved[bodies[:, side]]).sum(axis=1)
     return total
 

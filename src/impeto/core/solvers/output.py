@@ -140,7 +140,7 @@ def coordinate_acceleration(T: Tables, S: Workspace, c: int, acceleration: Rows)
         T.coordinate[c, Coordinate.KIND],
         T.coordinate[c, Coordinate.AXIS],
     )
-    unit, bias = S.unit[c], S.bias[c]
+    unit, bias = S.gradient[c], S.bias[c]
     a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
     if T.coordinate[c, Coordinate.NEED] != ACTED_ALONG:
         unit = S.row12

@@ -33,13 +33,13 @@ def project_fresh(
     normalise(y, n)
     place(T, S, t, y)
     for _ in range(rounds):
-        if np.abs(S.value).max(initial=0.0) <= tolerance:
+        if np.abs(S.residual).max(initial=0.0) <= tolerance:
             break
-        move(y, least_movement(T, S, -S.value), n)
+        move(y, least_movement(T, S, -S.residual), n)
         place(T, S, t, y)
     for _ in range(3):
-        if np.abs(S.speed).max(initial=0.0) <= 1e-3 * tolerance:
+        if np.abs(S.residual_rate).max(initial=0.0) <= 1e-3 * tolerance:
             break
-        y[all_speeds(n)] += least_movement(T, S, -S.speed)
+        y[all_speeds(n)] += least_movement(T, S, -S.residual_rate)
         place(T, S, t, y)
-    return float(np.abs(S.value).max(initial=0.0))
+    return float(np.abs(S.residual).max(initial=0.0))

@@ -242,7 +242,7 @@ class Run:
         state.clock[INSTANT] = self.timetable.next
         derivative(T, S, now, state.y, state.k[0])
         state.counts[EVALUATIONS] += 1
-        if np.abs(S.speed).max(initial=0.0) > 1e-3 * self.limit:
+        if np.abs(S.residual_rate).max(initial=0.0) > 1e-3 * self.limit:
             sw.jump(T, S, state, self.limit)
         S.before[:] = S.guard
 

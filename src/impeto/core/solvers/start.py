@@ -60,7 +60,7 @@ def turns_in(other: System, system: System, start: Start) -> Floats:
 def row_gaps(system: System, state: Floats, S: Workspace) -> Floats:
     """Residual of every row as written [m; turns times the mechanism's size]."""
     place(system.tables, S, 0.0, state)
-    return S.value.copy()
+    return S.residual.copy()
 
 
 def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start:
@@ -103,21 +103,21 @@ def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Float
     S.kkt[:] = T.kkt_value
     for _ in range(ROUNDS):
         place(T, S, 0.0, state)
-        if np.abs(S.value).max(initial=0.0) <= 1e-13 * system.size:
+        if np.abs(S.residual).max(initial=0.0) <= 1e-13 * system.size:
             break
-        step = least_movement(T, S, -S.value).reshape(n, 6)
+        step = least_movement(T, S, -S.residual).reshape(n, 6)
         largest = max(np.abs(step[:, :3]).max() / system.size, np.abs(step[:, 3:]).max())
         share = min(1.0, LARGEST_STEP / max(largest, 1e-300))
         move(state, share * step.ravel(), n)
         S.turned[:] = S.coordinate
         S.along[:] = S.track[:, 0]
-    if np.abs(S.value).max(initial=0.0) > 1e-9 * system.size and helper is not system:
+    if np.abs(S.residual).max(initial=0.0) > 1e-9 * system.size and helper is not system:
         asked = [r for r, name in enumerate(helper.rows) if name.role == "start"]
-        worst = max(asked, key=lambda r: abs(float(S.value[r])))
-        raise _apart(helper, worst, np.abs(S.value))
+        worst = max(asked, key=lambda r: abs(float(S.residual[r])))
+        raise _apart(helper, worst, np.abs(S.residual))
     place(T, S, 0.0, state)
     for _ in range(3):
-        state[all_speeds(n)] += least_movement(T, S, -S.speed)
+        state[all_speeds(n)] += least_movement(T, S, -S.residual_rate)
         place(T, S, 0.0, state)
     result = y.copy()
     result[all_bodies(n)] = state[all_bodies(n)]

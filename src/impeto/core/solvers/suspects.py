@@ -84,7 +84,7 @@ def _owner_of_program(system: System, switch: int) -> str:
 
 def conflict(system: System, S: Workspace) -> tuple[str, str]:
     """What contradicts, in words, and the element to look at first."""
-    residual = np.maximum(np.abs(S.value), np.abs(S.speed) * 1e-3)
+    residual = np.maximum(np.abs(S.residual), np.abs(S.residual_rate) * 1e-3)
     drives = {drive.name for drive in system.mechanism.drives}
     order = np.argsort(-residual)
     owners = list(dict.fromkeys(system.rows[r].owner for r in order if residual[r] > 0.0))

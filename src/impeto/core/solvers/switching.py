@@ -92,7 +92,7 @@ def change(T: Tables, S: Workspace, state: Integration, first: int, limit: float
                 event = index
         derivative(T, S, t, state.y, state.k[0])
         state.counts[EVALUATIONS] += 1
-        if np.abs(S.speed).max(initial=0.0) > 1e-3 * limit:
+        if np.abs(S.residual_rate).max(initial=0.0) > 1e-3 * limit:
             jump(T, S, state, limit)
         # Other events at this instant are left to be met on their own.
         failing = (
@@ -129,7 +129,7 @@ def _acceleration(T: Tables, S: Workspace, c: int) -> float:
     for side in range(2):
         body = T.joint_body[T.coordinate[c, Coordinate.JOINT], side]
         if body > 0:
-            first, unit = unknown_at(body), S.unit[c, SIDE * side : SIDE * side + 6]
+            first, unit = unknown_at(body), S.gradient[c, SIDE * side : SIDE * side + 6]
             total += float(unit[:3] @ S.solution[first : first + 3])
             total += float(unit[3:] @ (S.rotation[body] @ S.solution[first + 3 : first + 6]))
     return total

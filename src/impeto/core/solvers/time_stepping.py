@@ -185,7 +185,7 @@ class TimeStepping:
             factor_now(T, S)
         for _ in range(4):
             gap = project(T, S, until, state.y_new, run.limit, float(state.scale[1]))
-            off = largest(S.speed)
+            off = largest(S.residual_rate)
             if gap <= TORN * run.system.size and off <= TORN * state.scale[0]:
                 return gap
             derivative(T, S, until, state.y_new, state.rate)

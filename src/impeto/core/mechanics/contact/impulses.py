@@ -44,11 +44,12 @@ from impeto.core.mechanics.contact.law import (
     friction_limit,
 )
 from impeto.core.mechanics.contact.sweeps import (
-    AIM,
+    ACCUMULATED,
     ARM,
+    BIAS,
+    COMPLIANCE,
     DIRECTION,
     FIRST,
-    GIVEN,
     IMPULSE,
     INVERSE,
     LIMIT,
@@ -58,7 +59,6 @@ from impeto.core.mechanics.contact.sweeps import (
     SECOND,
     SETTLED,
     SLOT,
-    SOFT,
     SPRING,
     Sweeps,
     along_directions,
@@ -107,7 +107,7 @@ def contact_impulses(
         answer_of_joints(T, S, Q, n, count, 0)
     least = WITH_JOINTS if jointed else LEAST_SWEEPS
     sweeps = min(max(PUSHES // max(count, 1), least), MOST_SWEEPS)
-    Q.stirred[:] = 0
+    Q.awake[:] = 0
     for number in range(1, sweeps + 1 if count > 0 else 1):
         pushed = sweep_all(Q, count, number)
         if jointed:
@@ -248,7 +248,7 @@ def prepare(
         direction = out[DIRECTION + 3 * k : DIRECTION + 3 * k + 3]
         out[INVERSE + k] = dot(direction, answer(out, direction))
         belted = dot(ua, direction) - dot(ub, direction)
-        out[AIM + k] = -belted
+        out[BIAS + k] = -belted
         speed = dot(v, direction) + belted
         slip += speed * speed if k > 0 else 0.0
         start = dot(y[first + STATES * slot :], direction)
@@ -268,37 +268,37 @@ def set_law(T: Tables, S: Workspace, Q: Sweeps, index: int, h: float, fallen: fl
     patch = S.patch[Q.joined[index, SLOT]]
     mass, depth, closing = patch[MASS], patch[DEPTH], patch[CLOSING]
     raised = min(max(depth, 1e-9) / REFERENCE_DEPTH, 1e3) ** (rule[EXPONENT] - 1.0)
-    stiffness, out[SOFT] = out[SPRING] * raised, 0.0
+    stiffness, out[COMPLIANCE] = out[SPRING] * raised, 0.0
     if stiffness < FOLLOWED * mass / (h * h):
         rate = stiffness * max(depth, 0.0) * rule[IMPACT_DAMPING] / max(patch[IMPACT], 1e-3)
         rate = min(rate, 1.5 * rule[DAMPING_LIMIT] * np.sqrt(stiffness * mass))
     elif depth <= 0.0 or closing > fallen:
-        out[AIM] = min(depth, 0.0) / h
+        out[BIAS] = min(depth, 0.0) / h
         meets = depth + h * closing > -ROUNDED * h * closing
         if closing > fallen and meets and rule[RESTITUTION] > 0.0:
-            out[AIM] = max(out[AIM], rule[RESTITUTION] * closing)
+            out[BIAS] = max(out[BIAS], rule[RESTITUTION] * closing)
         return
     else:
         stiffness = min(stiffness, STIFFEST * mass / (h * h))
         rate = 2.0 * stiffness * h  # pushes a third of the depth out in a step
-    out[SOFT] = 1.0 / (h * (stiffness * h + rate))
-    out[AIM] = depth * stiffness / (stiffness * h + rate)
+    out[COMPLIANCE] = 1.0 / (h * (stiffness * h + rate))
+    out[BIAS] = depth * stiffness / (stiffness * h + rate)
 
 
 @inlined
 def answer_of_joints(T: Tables, S: Workspace, Q: Sweeps, n: int, count: int, number: int) -> None:
     """Velocities as all impulses so far change them with the joints in force; those that a sweep of
-    that number had left otherwise are stirred (a spin, as at an arm of a metre)."""
+    that number had left otherwise are awake (a spin, as at an arm of a metre)."""
     S.right[:] = 0.0
     Q.impulse[:, :] = 0.0
     for index in range(count):
         p = Q.number[index]
         for side in range(2):
             body, sign = Q.joined[index, FIRST + side], 1.0 - 2.0 * side
-            moment = cross(p[ARM + 3 * side : ARM + 3 * side + 3], p[GIVEN : GIVEN + 3])
+            moment = cross(p[ARM + 3 * side : ARM + 3 * side + 3], p[ACCUMULATED : ACCUMULATED + 3])
             for i in range(3):
                 rolled = p[ROLLED] * p[DIRECTION + 3 + i] + p[ROLLED + 1] * p[DIRECTION + 6 + i]
-                Q.impulse[body, i] += sign * p[GIVEN + i]
+                Q.impulse[body, i] += sign * p[ACCUMULATED + i]
                 Q.impulse[body, 3 + i] += sign * (moment[i] + rolled)
     for body in range(1, n + 1):
         R, first = S.rotation[body], unknown_at(body)
@@ -316,7 +316,7 @@ def answer_of_joints(T: Tables, S: Workspace, Q: Sweeps, n: int, count: int, num
                 spin += R[i, k] * S.right[first + 3 + k]
             off = max(abs(speed - Q.velocity[body, i]), abs(spin - Q.velocity[body, 3 + i]))
             if off > SETTLED:
-                Q.stirred[body] = number
+                Q.awake[body] = number
             Q.velocity[body, i], Q.velocity[body, 3 + i] = speed, spin
 
 

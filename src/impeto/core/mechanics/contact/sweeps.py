@@ -17,8 +17,8 @@ from impeto.core.mechanics.state import SPIN, unknowns
 # at (3), softness, friction, impulses (3), of rolling (2), rolling resistance, stiffness, the whole
 # impulse (3).
 (
-    DIRECTION, ARM, RESPONSE, INVERSE, GAIN, AIM, SOFT, LIMIT, IMPULSE, ROLLED, RESISTANCE, SPRING,
-    GIVEN, NUMBERS,
+    DIRECTION, ARM, RESPONSE, INVERSE, EFFECTIVE_MASS, BIAS, COMPLIANCE, LIMIT, IMPULSE, ROLLED,
+    RESISTANCE, SPRING, ACCUMULATED, NUMBERS,
 ) = 0, 9, 15, 24, 27, 30, 33, 34, 35, 38, 40, 41, 42, 45  # fmt: skip
 SLOT, PAIR, FIRST, SECOND = range(4)
 FIRST_ACROSS, SECOND_ACROSS = 3, 6  # where t₁ and t₂ begin among the directions
@@ -33,7 +33,7 @@ class Sweeps(Pack):
     inverse: Floats  # (n+1,) 1/kg, 0 for the ground
     inertia: Floats  # (n+1, 3, 3) inverse, world, 0 for the ground
     impulse: Floats  # (n+1, 6) N s and N m s, world, about the centre of mass
-    stirred: npt.NDArray[np.int64]  # (n+1,) the last sweep that changed a speed of the body
+    awake: npt.NDArray[np.int64]  # (n+1,) the last sweep that changed a speed of the body
     joined: npt.NDArray[np.int64]  # (K, 4)
     number: Floats  # (K, 45)
     free: npt.NDArray[np.int64]  # (n+1,) 1 for bodies on which nothing but contacts and loads acts
@@ -55,7 +55,7 @@ def new_sweeps(bodies: int, points: int, efforts: int, free: npt.NDArray[np.int6
         inverse=np.zeros(bodies),
         inertia=np.zeros((bodies, 3, 3)),
         impulse=np.zeros((bodies, 6)),
-        stirred=np.zeros(bodies, dtype=np.int64),
+        awake=np.zeros(bodies, dtype=np.int64),
         joined=np.zeros((points, 4), dtype=np.int64),
         number=np.zeros((points, NUMBERS)),
         free=free,
@@ -121,10 +121,10 @@ def along_directions(out: Floats, amounts: Vector3) -> tuple[float, float, float
 def give(Q: Sweeps, index: int) -> None:
     """The impulse that a point starts with, onto both bodies; the gains of its sweeps."""
     p, a, b = Q.number[index], Q.joined[index, FIRST], Q.joined[index, SECOND]
-    p[GAIN] = 1.0 / (p[INVERSE] + p[SOFT])
-    p[GAIN + 1], p[GAIN + 2] = 1.0 / p[INVERSE + 1], 1.0 / p[INVERSE + 2]
+    p[EFFECTIVE_MASS] = 1.0 / (p[INVERSE] + p[COMPLIANCE])
+    p[EFFECTIVE_MASS + 1], p[EFFECTIVE_MASS + 2] = 1.0 / p[INVERSE + 1], 1.0 / p[INVERSE + 2]
     x, y, z = along_directions(p, p[IMPULSE : IMPULSE + 3])
-    p[GIVEN], p[GIVEN + 1], p[GIVEN + 2] = x, y, z
+    p[ACCUMULATED], p[ACCUMULATED + 1], p[ACCUMULATED + 2] = x, y, z
     push_body(Q.velocity[a], Q.inertia[a], Q.inverse[a], p[ARM], p[ARM + 1], p[ARM + 2], x, y, z)
     push_body(
         Q.velocity[b], Q.inertia[b], Q.inverse[b], p[ARM + 3], p[ARM + 4], p[ARM + 5], -x, -y, -z
@@ -143,11 +143,11 @@ def sweep_all(Q: Sweeps, count: int, number: int) -> int:
     for turn in range(count):
         index = turn if number % 2 == 1 else count - 1 - turn
         a, b = Q.joined[index, FIRST], Q.joined[index, SECOND]
-        if max(Q.stirred[a], Q.stirred[b]) < number - 1:
+        if max(Q.awake[a], Q.awake[b]) < number - 1:
             continue
         if push(Q, index) > SETTLED:
-            Q.stirred[a] = number if a > 0 else 0
-            Q.stirred[b] = number if b > 0 else 0
+            Q.awake[a] = number if a > 0 else 0
+            Q.awake[b] = number if b > 0 else 0
             pushed += 1
     return pushed
 
@@ -171,8 +171,8 @@ def push(Q: Sweeps, index: int) -> float:
     vy = va[1] + va[SPIN + 2] * ax - va[SPIN] * az - vb[1] - vb[SPIN + 2] * bx + vb[SPIN] * bz
     vz = va[2] + va[SPIN] * ay - va[SPIN + 1] * ax - vb[2] - vb[SPIN] * by + vb[SPIN + 1] * bx
     nx, ny, nz = p[DIRECTION], p[DIRECTION + 1], p[DIRECTION + 2]
-    off = vx * nx + vy * ny + vz * nz - p[AIM] + p[SOFT] * p[IMPULSE]
-    whole = max(p[IMPULSE] - off * p[GAIN], 0.0)
+    off = vx * nx + vy * ny + vz * nz - p[BIAS] + p[COMPLIANCE] * p[IMPULSE]
+    whole = max(p[IMPULSE] - off * p[EFFECTIVE_MASS], 0.0)
     change = whole - p[IMPULSE]
     if whole == 0.0 and change == 0.0 and p[IMPULSE + 1] == 0.0 and p[IMPULSE + 2] == 0.0:
         return 0.0
@@ -185,8 +185,10 @@ def push(Q: Sweeps, index: int) -> float:
         vx += p[RESPONSE] * px + p[RESPONSE + 1] * py + p[RESPONSE + 2] * pz
         vy += p[RESPONSE + 3] * px + p[RESPONSE + 4] * py + p[RESPONSE + 5] * pz
         vz += p[RESPONSE + 6] * px + p[RESPONSE + 7] * py + p[RESPONSE + 8] * pz
-        along = p[IMPULSE + 1] - (vx * ux + vy * uy + vz * uz - p[AIM + 1]) * p[GAIN + 1]
-        across = p[IMPULSE + 2] - (vx * wx + vy * wy + vz * wz - p[AIM + 2]) * p[GAIN + 2]
+        off_u = vx * ux + vy * uy + vz * uz - p[BIAS + 1]
+        off_w = vx * wx + vy * wy + vz * wz - p[BIAS + 2]
+        along = p[IMPULSE + 1] - off_u * p[EFFECTIVE_MASS + 1]
+        across = p[IMPULSE + 2] - off_w * p[EFFECTIVE_MASS + 2]
         limit, square = p[LIMIT] * whole, along * along + across * across
         if square > limit * limit:
             share = limit / np.sqrt(square)
@@ -198,9 +200,9 @@ def push(Q: Sweeps, index: int) -> float:
     if moved > 0.0:
         push_body(va, ia, Q.inverse[a], ax, ay, az, px, py, pz)
         push_body(vb, ib, Q.inverse[b], bx, by, bz, -px, -py, -pz)
-        p[GIVEN] += px
-        p[GIVEN + 1] += py
-        p[GIVEN + 2] += pz
+        p[ACCUMULATED] += px
+        p[ACCUMULATED + 1] += py
+        p[ACCUMULATED + 2] += pz
     if p[RESISTANCE] > 0.0:
         moved = max(moved, resist(Q, index))
     return moved
