@@ -11,7 +11,7 @@ from typing import Any
 from impeto.core.errors import FileError, ModelError
 from impeto.core.model import fields
 from impeto.core.model.curves import Curve
-from impeto.core.model.elements import ELEMENTS, Element
+from impeto.core.model.elements import ELEMENTS, TAGS, Element
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,
@@ -41,7 +41,7 @@ _TOP = ("format", "name", "elements", "cases", "settings")
 def encode(model: Model) -> dict[str, Any]:
     """JSON data of a model: elements and cases by name, default values left out."""
     elements = {
-        name: {"kind": type(element).__name__.lower(), **_encode(element)}
+        name: {"kind": TAGS[type(element)], **_encode(element)}
         for name, element in model.elements.items()
     }
     return {

@@ -37,6 +37,7 @@ from impeto.core.model import walking
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
     GROUND,
+    TAGS,
     Brake,
     Bushing,
     ContactRule,
@@ -224,7 +225,7 @@ def check_references(model: Model, scope: Scope) -> None:
             if isinstance(element, NAMING) and _is_copy(scope, reference.name):
                 continue
             kinds = reference.target.split(" or ")
-            if target is None or type(target).__name__.lower() not in kinds:
+            if target is None or TAGS[type(target)] not in kinds:
                 raise ModelError(
                     f"there is no {reference.target} called '{reference.name}'",
                     element=element.name,

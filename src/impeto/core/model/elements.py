@@ -57,18 +57,48 @@ from impeto.core.model.shapes import (
     Tube,
 )
 
+# Kinds of elements by the tag that files have for them, which never changes.
 ELEMENTS: dict[str, type[Element]] = {
-    cls.__name__.lower(): cls
-    for cls in (
-        Parameter, Dataset, Body, Frame, Joint, Path, Gears, Worm, Rack, Screw, Belt, Differential,
-        Relation, Gravity, Spring, Damper, Rope, Bumper, Attraction, Actuator, Bushing, Load, Drive,
-        Servo, Motor, Brake, Surface, Group, ContactRule, BeltSurface, Feeder, Outlet,
-        Event, Pose,
-    )
-}  # fmt: skip
+    "parameter": Parameter,
+    "dataset": Dataset,
+    "body": Body,
+    "frame": Frame,
+    "joint": Joint,
+    "path": Path,
+    "gears": Gears,
+    "worm": Worm,
+    "rack": Rack,
+    "screw": Screw,
+    "belt": Belt,
+    "differential": Differential,
+    "relation": Relation,
+    "gravity": Gravity,
+    "spring": Spring,
+    "damper": Damper,
+    "rope": Rope,
+    "bumper": Bumper,
+    "attraction": Attraction,
+    "actuator": Actuator,
+    "bushing": Bushing,
+    "load": Load,
+    "drive": Drive,
+    "servo": Servo,
+    "motor": Motor,
+    "brake": Brake,
+    "surface": Surface,
+    "group": Group,
+    "contactrule": ContactRule,
+    "beltsurface": BeltSurface,
+    "feeder": Feeder,
+    "outlet": Outlet,
+    "event": Event,
+    "pose": Pose,
+}
+TAGS: dict[type[Element], str] = {cls: tag for tag, cls in ELEMENTS.items()}
 
 __all__ = [
-    "COLOURS", "ELEMENTS", "GROUND", "Actuator", "AtFreedom", "Attraction", "Behaviour", "Belt",
+    "COLOURS", "ELEMENTS", "GROUND", "TAGS", "Actuator", "AtFreedom", "Attraction", "Behaviour",
+    "Belt",
     "BeltSurface", "Body", "BodyState", "Box", "Brake", "Bumper", "Bushing", "Capsule", "Cone",
     "ContactRule", "Cylinder", "Damper", "Dataset", "Differential", "Drive", "Element", "Event",
     "Extrusion", "Feeder", "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace", "Joint",

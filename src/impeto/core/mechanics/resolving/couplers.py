@@ -19,6 +19,7 @@ from impeto.core.mechanics.mechanism import (
 from impeto.core.model import units
 from impeto.core.model.couplers import Coupler, Meshing
 from impeto.core.model.elements import (
+    TAGS,
     Belt,
     Differential,
     Gears,
@@ -125,7 +126,7 @@ def mesh_data(scope: Scope, coupler: Meshing, places: Places) -> MeshData:
                 field="friction_angle", remedy="Empty the backlash, or the friction angle",
             )  # fmt: skip
     return MeshData(
-        name=coupler.name, kind=type(coupler).__name__.lower(), joint_a=joint_a,
+        name=coupler.name, kind=TAGS[type(coupler)], joint_a=joint_a,
         freedom_a=freedom_a, joint_b=joint_b, freedom_b=freedom_b, arm=arm, tangential=tangential,
         along=along, factor_a=factor_a, factor_b=factor_b, pressure=pressure, backlash=backlash,
         stiffness=stiffness, restitution=scope.field(coupler, "restitution", "number"),

@@ -11,6 +11,7 @@ from impeto.core.mechanics.names import LOCK
 from impeto.core.mechanics.signals import formula_node, is_counted, signal_node, watched_node
 from impeto.core.model import formula, units
 from impeto.core.model.elements import (
+    TAGS,
     AtFreedom,
     Body,
     Brake,
@@ -46,7 +47,7 @@ def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> Drive
     """Numbers of a drive, servo or motor."""
     _check_free(scope, drive)
     node = signal_node(scope, drive)
-    prescribes = drive.prescribes if isinstance(drive, Drive) else type(drive).__name__.lower()
+    prescribes = drive.prescribes if isinstance(drive, Drive) else TAGS[type(drive)]
     held = prescribes not in ("effort", "motor")
     moving = set(formula.names(node)) - {"t"}
     if isinstance(drive, Servo):  # may follow what stays the same but for jumps

@@ -10,6 +10,7 @@ from impeto.core.mechanics.mechanism import BushingData, FrameData, LinkData, Lo
 from impeto.core.mechanics.resolving.bodies import unit_vector
 from impeto.core.mechanics.signals import formula_node, signal_node
 from impeto.core.model.elements import (
+    TAGS,
     Actuator,
     Attraction,
     Bumper,
@@ -89,7 +90,7 @@ def link_data(
         values = {"pull": signal_node(scope, link, forces=False)}
     return LinkData(
         name=link.name,
-        kind=type(link).__name__.lower(),
+        kind=TAGS[type(link)],
         frame_a=a,
         frame_b=b,
         **values,  # type: ignore[arg-type]

@@ -1,0 +1,36 @@
+"""Every kind of element has all its parts in the window, in files and in Python."""
+
+import pytest
+
+import impeto
+from impeto.app.document import Document
+from impeto.app.kinds import KINDS
+from impeto.app.new_elements import additions
+from impeto.core.model.elements import ELEMENTS, TAGS, Body, Joint
+from impeto.core.model.scope import Scope
+from impeto.services import model_file
+
+
+def test_the_window_knows_every_kind_that_a_model_may_have():
+    assert set(KINDS) == set(ELEMENTS.values()) == set(TAGS)
+    assert len({kind.title for kind in KINDS.values()}) == len(KINDS)
+    for kind in KINDS.values():
+        assert kind.strokes or kind.cls in (Body, Joint), kind.title  # drawn by their values
+        assert kind.cls.__name__ in impeto.__all__
+
+
+@pytest.mark.parametrize("demo", ["gang_saw", "winch_gears", "log_sorter"])
+def test_a_new_one_of_each_kind_has_a_line_and_a_place_in_the_file(demo):
+    document = Document(model_file.load_demo(demo))
+    complaints = []
+    document.complained.connect(complaints.append)
+    for title, add in additions(document).items():
+        before = document.model
+        add()
+        if document.model is before or title == "Add a case":
+            continue
+        element = document.model[document.selected]
+        assert KINDS[type(element)].line(element, Scope(document.model)), title
+    assert all("needed first" in text for text in complaints), complaints
+    again = model_file.parse(model_file.to_text(document.model))
+    assert again == document.model
