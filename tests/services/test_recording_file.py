@@ -1,5 +1,7 @@
 """Recordings in HDF5 and channels in CSV."""
 
+import json
+
 import h5py
 import numpy as np
 import pytest
@@ -57,9 +59,10 @@ def test_foreign_and_damaged_files_are_refused(recording, tmp_path):
     path = tmp_path / "run.h5"
     recording.save(path)
     with h5py.File(path, "r+") as file:
-        kept = file["state"][:, :-1]
+        kept, columns = file["state"][:, :-1], file["state"].attrs["columns"]
         del file["state"]
         file["state"] = kept
+        file["state"].attrs["columns"] = columns
     with pytest.raises(impeto.FileError, match="damaged: 'state'"):
         impeto.open_recording(path)
 
@@ -110,3 +113,24 @@ def test_derivatives_of_channels_are_the_channels_of_rates(recording):
         slope = (r[position][2:] - r[position][:-2]) / (2 * h)
         bound = h**2 / 6 * 90.0**2 * np.abs(r[rate]).max()
         assert np.abs(slope - r[rate][1:-1]).max() < bound, position
+
+
+def test_a_file_whose_columns_stand_in_another_order_reads_the_same(recording, tmp_path):
+    """As one may that a version wrote which numbers things otherwise."""
+    path = tmp_path / "run.h5"
+    recording.save(path)
+    with h5py.File(path, "r+") as file:
+        for name in ("state", "multiplier", "coordinate", "measured"):
+            titles = json.loads(file[name].attrs["columns"])
+            assert len(set(titles)) == len(titles) == file[name].shape[1]
+            file[name][...] = file[name][...][:, ::-1]
+            file[name].attrs["columns"] = json.dumps(titles[::-1])
+        assert "rod: v x" in json.loads(file["state"].attrs["columns"])
+    again = impeto.open_recording(path)
+    for name in again.channels():
+        np.testing.assert_array_equal(again[name], recording[name], err_msg=name)
+    with h5py.File(path, "r+") as file:
+        titles = json.loads(file["state"].attrs["columns"])
+        file["state"].attrs["columns"] = json.dumps(["something else", *titles[1:]])
+    with pytest.raises(impeto.FileError, match="not as it should be"):
+        impeto.open_recording(path)

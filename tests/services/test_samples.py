@@ -18,6 +18,10 @@ NOTED = {
         "log.position.x": 0.23530609069735148, "lies.normal": 60.46168045791197,
         "bar.pitch": 0.9908542706795516, "pin.force.z": 76.98220250000001,
     },
+    "recording_4.h5": {
+        "log.position.x": 0.23530609069735148, "lies.normal": 60.46168045791197,
+        "bar.pitch": 0.9908542706795516, "pin.force.z": 76.98220250000001,
+    },
 }  # fmt: skip
 
 

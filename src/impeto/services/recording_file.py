@@ -16,11 +16,13 @@ from impeto.core.mechanics.names import Mark
 from impeto.core.mechanics.resolve import resolve
 from impeto.core.mechanics.system import System, build_system
 from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_WIDTH
+from impeto.core.results.directory import directory_of, reordered
 from impeto.core.results.recording import ARRAYS, Recording, Statistics
 from impeto.services import model_file
 from impeto.services.atomic import reason, replacing
 
-FORMAT = 3
+FORMAT = 4
+BEFORE_DIRECTORY = 3  # columns as today, without their names
 MOST_PACKED = 1100  # times the size of the file: what its packing can hold
 BEFORE_CONTACT = 2  # the same without points of contact
 
@@ -46,6 +48,8 @@ def save_recording(recording: Recording, path: str | Path) -> None:
             file.create_dataset(
                 name, data=getattr(recording, name), compression="gzip", compression_opts=1
             )
+        for name, titles in directory_of(recording.system).items():
+            file[name].attrs["columns"] = json.dumps(titles)
         for name, value in dataclasses.asdict(recording.statistics).items():
             file["time"].attrs[name] = value
 
@@ -66,7 +70,7 @@ def open_recording(path: str | Path) -> Recording:
 
 def _read(file: h5py.File, path: Path, size: int) -> Recording:
     written = file.attrs.get("format")
-    if written not in (FORMAT, BEFORE_CONTACT) or "model" not in file:
+    if written not in (FORMAT, BEFORE_DIRECTORY, BEFORE_CONTACT) or "model" not in file:
         raise FileError(f"'{path}' is not an Impeto recording of format {FORMAT}.")
     model = model_file.parse(_text(file, "model", size), str(path))
     model = model.changed(geometry=_geometry(file, size))
@@ -113,6 +117,14 @@ def _numbers(file: h5py.Group, name: str, size: int) -> np.ndarray:
     return np.array(found, dtype=float)
 
 
+def _titles(file: h5py.File, name: str) -> list[str]:
+    """Names of the columns of an array."""
+    titles = json.loads(str(_array(file, name).attrs["columns"]))
+    if not isinstance(titles, list) or not all(isinstance(title, str) for title in titles):
+        raise ValueError(f"'{name}'")
+    return titles
+
+
 def _text(file: h5py.File, name: str, size: int) -> str:
     found = _array(file, name)
     if found.shape != ():
@@ -157,7 +169,7 @@ def _arrays(
     file: h5py.File, path: Path, written: int, size: int, system: System
 ) -> dict[str, np.ndarray]:
     """All arrays of a recording of that system, each checked before it is read."""
-    names = ARRAYS if written == FORMAT else ARRAYS[:-2]
+    names = ARRAYS[:-2] if written == BEFORE_CONTACT else ARRAYS
     count = _array(file, "time").shape[0]
     wanted = {
         "time": (count,),
@@ -168,11 +180,21 @@ def _arrays(
         "measured": (count, int(system.tables.measured[-1])),
         "touch_end": (count,),
     }
+    directory = directory_of(system)
+    titles = {
+        name: _titles(file, name) if written == FORMAT else wanted
+        for name, wanted in directory.items()
+    }
     for name in names:
         shape = _array(file, name).shape
-        if shape != wanted.get(name, (*shape[:1], TOUCH_WIDTH)):
+        right = wanted.get(name, (*shape[:1], TOUCH_WIDTH))
+        if name in titles:
+            right = (count, len(titles[name]), *right[2:])
+        if shape != right:
             raise FileError(f"'{path}' is damaged: '{name}' has the shape {shape}.")
     arrays = {name: _numbers(file, name, size) for name in names}
+    for name, columns in directory.items():
+        arrays[name] = reordered(arrays[name], titles[name], columns)
     if written == BEFORE_CONTACT:
         arrays |= {"touch": np.zeros((0, TOUCH_WIDTH)), "touch_end": np.zeros(count)}
     arrays["touch_end"] = arrays["touch_end"].astype(np.int64)
