@@ -9,30 +9,13 @@ from impeto.core.mechanics.system import build_system
 from impeto.core.results.channels.system import energy_error
 from impeto.core.simulate import simulate
 from impeto.core.solvers.start import consistent_start
-
-G = 9.81
-DOWN = impeto.Gravity(name="gravity", size=G)
+from tests.core.building import DOWN, G, body, frame, joint, run
 
 
 def bar(name, **rest):
     """One metre, 2 kg, slender along its x axis."""
     inertia = (0.001, 2 / 12, 2 / 12)
     return impeto.Body(name=name, mass=2.0, inertia=inertia, **rest)
-
-
-def frame(name, body="ground", x=0.0, y=0.0, z=0.0, **rest):
-    return impeto.Frame(name=name, body=body, position=(x, y, z), **rest)
-
-
-def joint(name, a, b, *free, **rest):
-    return impeto.Joint(name=name, frame_a=a, frame_b=b, free=free, **rest)
-
-
-def run(elements, until, tol="fine", rate=100.0, case=None):
-    settings = impeto.RunSettings(outputs=rate)
-    recording = simulate(impeto.Model("m", elements, settings=settings), case, until, tol)
-    assert not recording.stopped
-    return recording
 
 
 def test_free_double_pendulum_in_space_keeps_its_energy_and_its_joints_together():
@@ -314,3 +297,19 @@ def test_an_empty_model_and_a_joint_on_the_ground_run_without_moving():
     r = run([bar("b"), frame("one"), frame("two"), joint("weld", "one", "two")], 0.1)
     assert np.abs(r["weld.force"]).max() == 0
     assert [row.owner for row in impeto.check(r.model).redundant] == ["weld"] * 6
+
+
+def test_the_jerk_of_a_frame_is_the_rate_of_its_acceleration():
+    """On a circle it is −ω² v; parabolas miss the rate by h²/6 of the third derivative, h²/3 at
+    the ends."""
+    omega, radius, step = 8.0, 0.3, 0.002
+    r = run([body("disc", spin=(0.0, 0.0, omega)), frame("rim", "disc", radius)], 0.5,
+            rate=1.0 / step)  # fmt: skip
+    missed = step**2 / 3.0 * radius * omega**5
+    for letter in "xyz":
+        want = -(omega**2) * r[f"rim.velocity.{letter}"]
+        np.testing.assert_allclose(r[f"rim.jerk.{letter}"], want, atol=missed)
+    np.testing.assert_allclose(r["rim.jerk"], radius * omega**3, atol=np.sqrt(2.0) * missed)
+    short = run([body("disc"), frame("rim", "disc", radius)], 0.01, rate=100.0)
+    assert len(short.time) == 2
+    assert np.isnan(short["rim.jerk"]).all()

@@ -37,6 +37,6 @@ def kind_of(element: Element) -> str:
 def values_line(element: Element, scope: Scope) -> str:
     """Short text of an element's values; what cannot be evaluated says so."""
     try:
-        return units.spoken(KINDS[type(element)].line(element, scope))
+        return units.printed(KINDS[type(element)].line(element, scope))
     except ModelError as error:
         return f"⚠ {error.problem}"

@@ -52,6 +52,7 @@ KINDS: dict[str, Kind] = {
     "angular speed": _kind("angular speed", "rad/s"),
     "acceleration": _kind("acceleration", "m/s^2"),
     "angular acceleration": _kind("angular acceleration", "rad/s^2"),
+    "jerk": _kind("jerk", "m/s^3"),
     "force": _kind("force", "N", ("N", 0), ("kN", 2e3), ("MN", 2e6)),
     "torque": _kind("torque", "N*m", ("N*m", 0), ("kN*m", 2e3)),
     "stiffness": _kind("stiffness", "N/m", ("N/m", 0), ("N/mm", 1e3)),
@@ -162,11 +163,13 @@ def shown_unit(kind: str, size: float) -> tuple[str, float]:
 
 
 def spoken(name: str) -> str:
-    """A unit as it is printed: N·m, m/s², °."""
-    if name == "1":
-        return ""
-    pretty = name.replace("**", "^").replace("^2", "²").replace("^3", "³").replace("*", "·")
-    return "°" if pretty == "deg" else pretty
+    """A unit as it is printed: N·m, m/s², °, and nothing for a plain number."""
+    return {"1": "", "deg": "°"}.get(name, printed(name))
+
+
+def printed(text: str) -> str:
+    """Values and units with the signs of print: powers raised, products with a dot."""
+    return text.replace("**", "^").replace("^2", "²").replace("^3", "³").replace("*", "·")
 
 
 def digits(value: float, significant: int = 4) -> str:

@@ -147,3 +147,13 @@ class Solution:
             + np.cross(spin, swing)
         )
         return position, velocity, acceleration
+
+    def rate(self, values: Floats) -> Floats:
+        """Derivative over time of recorded values (N, …), by parabolas through three instants.
+
+        Second order in the output step; across a jump of the values it grows with 1/step. Not a
+        number where fewer than three instants are recorded.
+        """
+        if len(self.time) < 3:
+            return np.full_like(values, np.nan)
+        return np.asarray(np.gradient(values, self.time, axis=0, edge_order=2))

@@ -94,6 +94,7 @@ def _point(r: Solution, name: str, body: int, offset: Floats) -> Iterator[Channe
     yield from vector(f"{name}.position", "length", lambda: r.point(body, offset)[0], size=False)
     yield from vector(f"{name}.velocity", "speed", lambda: r.point(body, offset)[1])
     yield from vector(f"{name}.acceleration", "acceleration", lambda: r.point(body, offset)[2])
+    yield from vector(f"{name}.jerk", "jerk", lambda: r.rate(r.point(body, offset)[2]))
 
 
 def kinetic(r: Solution, body: int) -> Floats:
