@@ -21,6 +21,7 @@ class Problem:
     accuracy: str
     bound: float
     solve: Callable  # () -> (error, wall seconds or None)
+    slow: bool = False  # takes longer than ten seconds
 
 
 def _reference(file, case, tol, outputs):
@@ -324,7 +325,7 @@ PROBLEMS = [
                 "tension1": lambda r, d: r["s1.force"] + r["s1_damper.force"]})),
     *(Problem(f"Four-bar of {n} loops through its singular poses", "file 12", tol, bound,
               _reference("12-n-four-bar", f"N{n}", tol, {
-                  "angle": _plus_offset("base0.turn_z.position")}))
+                  "angle": _plus_offset("base0.turn_z.position")}), slow=n > 2)
       for n, tol, bound in ((2, "fine", 1e-6), (10, "fine", 1e-6), (40, "normal", 1e-4))),
     *(Problem(f"DC motor, gear and arm after a voltage step ({tol})", "file 15", tol, bound,
               _reference("15-dc-motor-arm", "motor-arm", tol, {

@@ -59,7 +59,7 @@ def test_two_mass_chain_has_the_right_transient_tensions_and_guide_forces():
     assert np.abs(r["system.energy.balance"]).max() < 1e-8 * np.ptp(r["system.energy.loads"])
 
 
-@pytest.mark.parametrize("case", ["N2", "N10"])
+@pytest.mark.parametrize("case", ["N2", pytest.param("N10", marks=pytest.mark.slow)])
 def test_parallelogram_loops_stay_on_their_branch_through_singular_poses(case):
     r, ref, data = solved("12-n-four-bar", case)
     offset = data["outputs"][0]["offset"]
