@@ -13,6 +13,7 @@ from impeto.core.model.elements import (
     BeltSurface,
     Body,
     Bushing,
+    Drag,
     Element,
     Feeder,
     Frame,
@@ -91,7 +92,7 @@ def body_of(model: Model, frame: str) -> str:
 
 
 def _carrier(model: Model, element: Element) -> str:
-    if isinstance(element, (Load, Outlet)):
+    if isinstance(element, (Drag, Load, Outlet)):
         return body_of(model, element.frame)
     if isinstance(element, (BeltSurface, Feeder)):
         return element.body if element.body in model.elements else ""

@@ -21,6 +21,7 @@ from impeto.core.model.elements import (
     Bumper,
     Bushing,
     Damper,
+    Drag,
     Joint,
     Load,
     Rope,
@@ -57,6 +58,8 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
                 _ring(painter, stage, ends[1], "accent" if chosen else "ink")
         elif isinstance(element, Load):
             _paint_load(painter, stage, element, chosen)
+        elif isinstance(element, Drag):
+            _paint_drag(painter, stage, element, chosen)
         elif isinstance(element, Meshing):
             _paint_mesh(painter, stage, element, chosen)
         elif isinstance(element, Joint) and element.path in document.model.elements:
@@ -184,6 +187,14 @@ def _paint_load(painter: QPainter, stage: Canvas, load: Load, chosen: bool) -> N
     if load.applies == "torque":
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(a, 6, 6)
+
+
+def _paint_drag(painter: QPainter, stage: Canvas, drag: Drag, chosen: bool) -> None:
+    """The sign above the frame, where the badge of a joint leaves room for it."""
+    place = stage.frame_place(drag.frame)
+    if place is not None:
+        at = QPointF(*stage.to_screen(place[0][None])[0]) - QPointF(0.0, BESIDE)
+        glyphs.draw_element_badge(painter, at, drag, stage.look, chosen)
 
 
 def _paint_mesh(painter: QPainter, stage: Canvas, mesh: Meshing, chosen: bool) -> None:

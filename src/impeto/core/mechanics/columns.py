@@ -132,6 +132,16 @@ class Line(IntEnum):
     SWITCH = 7  # the first of two
 
 
+class Drag(IntEnum):
+    BODY = 0
+    ELEMENT = 1
+
+
+class DragValue(IntEnum):
+    FACTOR = 0  # force per square of speed
+    WIND = 1  # three components, world
+
+
 class Bushing(IntEnum):
     A = 0
     B = 1

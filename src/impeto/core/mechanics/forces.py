@@ -6,6 +6,8 @@ it puts in or takes out to the extra state of its row, so that the energy audit 
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from impeto.core.geometry.arrays import Floats, Matrix3, Rows, Vector3
@@ -20,6 +22,8 @@ from impeto.core.mechanics.columns import (
     TURNING_STIFFNESS,
     Acting,
     Bushing,
+    Drag,
+    DragValue,
     Load,
     Program,
     Pull,
@@ -41,7 +45,9 @@ from impeto.core.mechanics.tables import (
     SENSE_TENSION,
     SENSE_TOTAL,
     X_BUSHINGS,
+    X_DRAGS,
     X_LOADS,
+    X_WINDS,
     Tables,
     Workspace,
 )
@@ -123,6 +129,7 @@ def set_forces(T: Tables, S: Workspace, t: float) -> None:
     if forced:
         run_programs(T, S, t, AFTER_LINKS)
     add_bushings(T, S)
+    add_drags(T, S)
     add_loads(T, S)
 
 
@@ -241,6 +248,30 @@ def _from_rotation_vector(turned: Vector3, moment: Vector3) -> tuple[float, floa
         moment[1] + 0.5 * half[1] + share * twice[1],
         moment[2] + 0.5 * half[2] + share * twice[2],
     )
+
+
+@inlined
+def add_drags(T: Tables, S: Workspace) -> None:
+    """Resistance of the air, −½ ρ C A |u| u, with u the velocity relative to the wind. What it
+    takes from the motion through the air is lost; what it moves along with the wind, the wind
+    puts in."""
+    arm, through = S.work[0], S.work[1]
+    for index in range(T.drag.shape[0]):
+        body = T.drag[index, Drag.BODY]
+        turn(S.rotation[body], T.drag_point[index], arm)
+        swing = cross(S.spin[body], arm)
+        for k in range(3):
+            through[k] = S.v[body, k] + swing[k] - T.drag_value[index, DragValue.WIND + k]
+        square = dot(through, through)
+        size = T.drag_value[index, DragValue.FACTOR] * S.on[T.drag[index, Drag.ELEMENT]]
+        size *= 0.0 if is_away(T, S, body) else math.sqrt(square)
+        blown = 0.0
+        for k in range(3):
+            through[k] *= -size
+            blown += through[k] * T.drag_value[index, DragValue.WIND + k]
+        add_force(S.wrench[body], arm, through, 1.0)
+        S.power[T.extra[X_DRAGS] + index] = size * square
+        S.power[T.extra[X_WINDS] + index] = blown
 
 
 @inlined

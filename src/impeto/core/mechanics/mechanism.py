@@ -199,6 +199,16 @@ class BushingData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DragData:
+    """factor: force per square of speed [kg/m];  wind: (3,) m/s, world"""
+
+    name: str
+    frame: int
+    factor: float
+    wind: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LoadData:
     """direction: unit vector in the axes of a body (row `axes`, 0 for the world).
 
@@ -316,6 +326,7 @@ class Mechanism:
     relations: tuple[RelationData, ...] = ()
     links: tuple[LinkData, ...] = ()
     bushings: tuple[BushingData, ...] = ()
+    drags: tuple[DragData, ...] = ()
     loads: tuple[LoadData, ...] = ()
     drives: tuple[DriveData, ...] = ()
     brakes: tuple[BrakeData, ...] = ()

@@ -41,6 +41,7 @@ from impeto.core.model.elements import (
     Brake,
     Bushing,
     ContactRule,
+    Drag,
     Element,
     Event,
     Feeder,
@@ -60,7 +61,19 @@ from impeto.core.model.scope import Scope
 
 __all__ = ["body_mass", "resolve", "shape_mass", "unit_vector"]
 Floats = npt.NDArray[np.float64]
-SWITCHED = (Joint, Coupler, Straight, Powered, Brake, Bushing, Load, ContactRule, Feeder, Outlet)
+SWITCHED = (
+    Joint,
+    Coupler,
+    Straight,
+    Powered,
+    Brake,
+    Bushing,
+    Drag,
+    Load,
+    ContactRule,
+    Feeder,
+    Outlet,
+)
 D = TypeVar("D")
 NAMING = (Group, ContactRule, Outlet)  # may name bodies that are off, and copies
 
@@ -102,6 +115,7 @@ def resolve(
         relations=relations,
         links=_each(scope, Straight, forcing.link_data, frame_row, points),
         bushings=_each(scope, Bushing, forcing.bushing_data, frame_row),
+        drags=_each(scope, Drag, forcing.drag_data, frame_row),
         loads=_each(scope, Load, forcing.load_data, frame_row, frame_data),
         drives=_each(scope, Powered, driving.drive_data, joint_row),
         brakes=_each(scope, Brake, driving.brake_data, joint_row),

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 
@@ -27,6 +26,12 @@ from impeto.core.mechanics.layout import Layout
 from impeto.core.mechanics.layout_couplers import add_mesh, add_relation
 from impeto.core.mechanics.layout_drives import add_brake, add_drive, add_event
 from impeto.core.mechanics.layout_flow import flow_arrays
+from impeto.core.mechanics.layout_forces import (
+    float_rows,
+    force_arrays,
+    from_center,
+    int_rows,
+)
 from impeto.core.mechanics.layout_joints import add_behaviours, add_joint
 from impeto.core.mechanics.matrix import matrix, regularised, slots
 from impeto.core.mechanics.mechanism import Mechanism
@@ -138,6 +143,8 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
             layout.add_start(start)
     for bushing in m.bushings:
         layout.element(bushing.name)
+    for drag in m.drags:
+        layout.element(drag.name)
     for load in m.loads:
         layout.element(load.name)
     T = _tables(layout, programs)
@@ -168,7 +175,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
     mass = np.array([b.mass if i else 1.0 for i, b in enumerate(m.bodies)])
     inverse: Floats = np.linalg.inv(inertia).astype(float)
     joint_body, joint_point, joint_axes = _joint_arrays(layout)
-    row, term, coordinate = _ints(layout.row, 8), _ints(layout.term, 2), layout.coordinate
+    row, term, coordinate = int_rows(layout.row, 8), int_rows(layout.term, 2), layout.coordinate
     entries: list[list[int]] = []
     for r, (joint, kind, *_) in enumerate(layout.row):
         owners = [joint]
@@ -194,42 +201,44 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         joint_body=joint_body,
         joint_point=joint_point,
         joint_axes=joint_axes,
-        coordinate=_ints(layout.coordinate, 8),
-        mesh=_ints(layout.mesh, 4),
-        mesh_value=_floats(layout.mesh_value, 6),
+        coordinate=int_rows(layout.coordinate, 8),
+        mesh=int_rows(layout.mesh, 4),
+        mesh_value=float_rows(layout.mesh_value, 6),
         row=row,
-        row_value=_floats(layout.row_value, 4),
+        row_value=float_rows(layout.row_value, 4),
         term=term,
         term_factor=np.array(layout.term_factor, dtype=float),
-        path=_ints(layout.path, 4),
-        path_piece=_floats(np.concatenate([np.zeros((0, COLUMNS)), *layout.path_piece]), COLUMNS),
+        path=int_rows(layout.path, 4),
+        path_piece=float_rows(
+            np.concatenate([np.zeros((0, COLUMNS)), *layout.path_piece]), COLUMNS
+        ),
         joint_path=_joint_paths(layout, len(joint_body)),
-        spring=_ints(layout.spring, 4),
-        spring_value=_floats(layout.spring_value, 4),
-        stop=_ints(layout.stop, 4),
-        stop_value=_floats(layout.stop_value, 5),
-        friction=_ints(layout.friction, 9),
-        friction_value=_floats(layout.friction_value, 4),
-        effort=_ints(layout.effort, 6),
-        servo=_ints(layout.servo, 4),
-        servo_value=_floats(layout.servo_value, 8),
-        motor=_ints(layout.motor, 4),
-        motor_value=_floats(layout.motor_value, 9),
-        motion=_ints(layout.motion, 6),
-        motion_drive=_ints(layout.motion_drive, 2),
-        sensor=_ints(layout.sensor, 3),
-        sensor_point=_floats(layout.sensor_point, 3),
+        spring=int_rows(layout.spring, 4),
+        spring_value=float_rows(layout.spring_value, 4),
+        stop=int_rows(layout.stop, 4),
+        stop_value=float_rows(layout.stop_value, 5),
+        friction=int_rows(layout.friction, 9),
+        friction_value=float_rows(layout.friction_value, 4),
+        effort=int_rows(layout.effort, 6),
+        servo=int_rows(layout.servo, 4),
+        servo_value=float_rows(layout.servo_value, 8),
+        motor=int_rows(layout.motor, 4),
+        motor_value=float_rows(layout.motor_value, 9),
+        motion=int_rows(layout.motion, 6),
+        motion_drive=int_rows(layout.motion_drive, 2),
+        sensor=int_rows(layout.sensor, 3),
+        sensor_point=float_rows(layout.sensor_point, 3),
         program=_programs(layout),
-        instruction=_ints(layout.programs.instructions, 2),
+        instruction=int_rows(layout.programs.instructions, 2),
         constant=np.array(layout.programs.constants, dtype=float),
-        curve=_ints(layout.curve, 3),
-        curve_piece=_floats(np.concatenate([np.zeros((0, 5)), *layout.curve_piece]), 5),
-        switch=_ints(layout.switch, 4),
+        curve=int_rows(layout.curve, 3),
+        curve_piece=float_rows(np.concatenate([np.zeros((0, 5)), *layout.curve_piece]), 5),
+        switch=int_rows(layout.switch, 4),
         extra=_extras(layout),
         measured=_measured(layout),
-        slot=_ints(slot, 12),
-        term_slot=_ints(term_slot, 12),
-        **_force_arrays(layout, programs),
+        slot=int_rows(slot, 12),
+        term_slot=int_rows(term_slot, 12),
+        **force_arrays(layout, programs),
         **contact_arrays(m, layout.elements, programs),
         **flow,
         **parts,
@@ -246,9 +255,9 @@ def _joint_arrays(layout: Layout) -> tuple[Ints, Floats, Floats]:
     sides += [((a, p), (b, q)) for a, p, b, q in layout.pairs]
     for pair in sides:
         bodies.append([m.frames[f].body for f, _ in pair])
-        points.append([_from_center(m, f) for f, _ in pair])
+        points.append([from_center(m, f) for f, _ in pair])
         axes.append([m.frames[f].rotation[:, [(z + 1) % 3, (z + 2) % 3, z]] for f, z in pair])
-    return _ints(bodies, 2), _floats(points, 2, 3), _floats(axes, 2, 3, 3)
+    return int_rows(bodies, 2), float_rows(points, 2, 3), float_rows(axes, 2, 3, 3)
 
 
 def _along(m: Mechanism) -> list[float]:
@@ -272,48 +281,6 @@ def _joint_paths(layout: Layout, count: int) -> Ints:
     return found
 
 
-def _force_arrays(layout: Layout, programs: Mapping[str, int]) -> dict[str, Any]:
-    """Links, bushings and loads."""
-    m, frames = layout.mechanism, layout.mechanism.frames
-    loads, load_points = [], []
-    for d in m.loads:
-        counter = frames[d.counter].body if d.counter >= 0 else -1
-        body = frames[d.frame].body
-        element = layout.elements[d.name]
-        loads.append((body, int(d.is_torque), d.axes, programs[d.name], counter, element))
-        other = d.counter if d.counter >= 0 else d.frame
-        load_points.append([_from_center(m, d.frame), _from_center(m, other)])
-    bushings, axes, values = [], [], []
-    for u in m.bushings:
-        a, b = frames[u.frame_a], frames[u.frame_b]
-        bushings.append((a.body, b.body, layout.elements[u.name]))
-        first, second = m.bodies[a.body], m.bodies[b.body]
-        world = first.rotation @ a.rotation
-        gap = second.position + second.rotation @ b.position
-        gap = gap - first.position - first.rotation @ a.position
-        axes.append([a.rotation, second.rotation.T @ world])  # relaxed as drawn
-        values.append(
-            [u.stiffness, u.damping, u.turning_stiffness, u.turning_damping, u.preload,
-             u.turning_preload, world.T @ gap]
-        )  # fmt: skip
-    pairs = [(u.frame_a, u.frame_b) for u in m.bushings]
-    links = [(link.frame_a, link.frame_b) for link in m.links]
-    return {
-        "link": _ints(layout.link, 8),
-        "link_point": _floats([[_from_center(m, f) for f in pair] for pair in links], 2, 3),
-        "link_value": _floats(
-            [(d.stiffness, d.free_length, d.preload, d.damping) for d in m.links], 4
-        ),
-        "bushing": _ints(bushings, 3),
-        "bushing_point": _floats([[_from_center(m, f) for f in pair] for pair in pairs], 2, 3),
-        "bushing_axes": _floats(axes, 2, 3, 3),
-        "bushing_value": _floats(values, 7, 3),
-        "load": _ints(loads, 6),
-        "load_point": _floats(load_points, 2, 3),
-        "load_direction": _floats([d.direction for d in m.loads], 3),
-    }
-
-
 def _programs(layout: Layout) -> Ints:
     """First and last instruction of each program, and when it runs."""
     listed = []
@@ -323,7 +290,7 @@ def _programs(layout: Layout) -> Ints:
         when = AFTER_LINKS if SENSE_PULL in kinds else AT_ONCE
         when = AFTER_FORCES if kinds & LAST_SENSED else when
         listed.append((first, last, when))
-    return _ints(listed, 3)
+    return int_rows(listed, 3)
 
 
 def _extras(layout: Layout) -> Ints:
@@ -332,7 +299,7 @@ def _extras(layout: Layout) -> Ints:
         layout.references, len(m.loads), len(layout.effort), len(layout.motion), len(m.links),
         len(layout.spring), len(layout.stop), len(layout.friction), len(m.bushings),
         SERVO_STATES * len(layout.servo), MOTOR_STATES * len(layout.motor), 1,
-        len(m.rules), len(m.belts), 0,
+        len(m.rules), len(m.belts), len(m.drags), len(m.drags), 0,
     )  # fmt: skip
     return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
 
@@ -347,20 +314,6 @@ def _measured(layout: Layout) -> Ints:
         len(layout.elements),
     )  # fmt: skip
     return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
-
-
-def _from_center(mechanism: Mechanism, frame: int) -> Floats:
-    """Origin of a frame from the centre of mass of its body, in body axes."""
-    data = mechanism.frames[frame]
-    return data.position - mechanism.bodies[data.body].center
-
-
-def _ints(values: object, width: int) -> Ints:
-    return np.array(values, dtype=np.int64).reshape(-1, width)
-
-
-def _floats(values: object, *shape: int) -> Floats:
-    return np.array(values, dtype=float).reshape(-1, *shape)
 
 
 def _start(mechanism: Mechanism) -> Floats:

@@ -49,11 +49,13 @@ MET = (EVENT, FEED, OUTLET)  # on their own, by the run
 GEOMETRY, AVERAGE, KNOWN_PLACES = 1.0, 2.0, 3.0
 # States of friction.
 STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
-# Groups of extra states, each from extra[group] to extra[group + 1].
+# Groups of extra states, each from extra[group] to extra[group + 1]; the bristles of points that
+# touch are last, as their number changes in a run.
 (
     X_REFERENCES, X_LOADS, X_EFFORTS, X_MOTIONS, X_LINKS, X_SPRINGS, X_STOPS, X_FRICTIONS,
-    X_BUSHINGS, X_SERVOS, X_MOTORS, X_EVENTS, X_CONTACTS, X_BELTS, X_BRISTLES, X_END,
-) = range(16)  # fmt: skip
+    X_BUSHINGS, X_SERVOS, X_MOTORS, X_EVENTS, X_CONTACTS, X_BELTS,
+    X_DRAGS, X_WINDS, X_BRISTLES, X_END,
+) = range(18)  # fmt: skip
 MOTOR_STATES = 4  # current, electric energy, copper loss, loss of the gear
 SERVO_STATES = 2  # integral of the error, effort behind the rate limit
 # Groups of measured values, each from measured[group] to measured[group + 1].
@@ -108,6 +110,9 @@ class Tables(Pack):
     bushing_point: Floats  # (U, 2, 3)
     bushing_axes: Floats  # (U, 2, 3, 3)
     bushing_value: Floats  # (U, 7, 3) stiffness, damping, turning ones, preloads, offset
+    drag: Ints  # (D, 2) body, element
+    drag_point: Floats  # (D, 3) m, from the centre of mass, body axes
+    drag_value: Floats  # (D, 4) force per square of speed [kg/m], wind in the world
     load: Ints  # (F, 6) body, is torque, body of axes or 0, program, counter body or −1, element
     load_point: Floats  # (F, 2, 3) m, from the centres of mass, body axes
     load_direction: Floats  # (F, 3)

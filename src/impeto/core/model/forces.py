@@ -123,6 +123,23 @@ class Bushing(Element):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Drag(Element):
+    """Resistance of the air at a frame, against its motion there.
+
+    Half the density times coefficient times area times the square of the speed through the air.
+    """
+
+    group: ClassVar[str] = "forces"
+    frame: str = fields.reference("frame")
+    area: Written = fields.quantity(
+        "area", "1 m^2", hint="across the flow, the same from all sides"
+    )
+    coefficient: Written = fields.quantity("number", "1")
+    density: Written = fields.quantity("density", "1.2 kg/m^3", hint="of the air")
+    wind: Vector = fields.vector("speed", ("0 m/s", "0 m/s", "0 m/s"), hint="world axes")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Load(Element):
     """A force or torque at a frame, in a direction fixed in the world, in the frame's body, or in
     the body of another frame. With a counter frame the opposite acts there."""

@@ -42,6 +42,7 @@ def _kind(title: str, si: str, *shown: tuple[str, float]) -> Kind:
 KINDS: dict[str, Kind] = {
     "number": _kind("number", "1"),
     "length": _kind("length", "m", ("mm", 0), ("m", 0.5)),
+    "area": _kind("area", "m^2"),
     "mass": _kind("mass", "kg", ("g", 0), ("kg", 0.1), ("t", 1e4)),
     "time": _kind("time", "s", ("ms", 0), ("s", 0.05)),
     "angle": _kind("angle", "rad", ("deg", 0)),

@@ -15,7 +15,7 @@ Directory = dict[str, list[str]]
 EXTRAS = (
     "reference", "load work", "drive work", "motion work", "line loss", "spring loss", "stop loss",
     "friction loss", "bushing loss", "servo", "motor", "event work", "contact work", "belt work",
-    "bristle",
+    "drag loss", "wind work", "bristle",
 )  # fmt: skip
 MEASURED = (
     "line force", "line energy", "spring effort", "spring energy", "stop effort", "stop energy",

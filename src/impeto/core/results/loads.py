@@ -23,6 +23,7 @@ from impeto.core.mechanics.columns import (
 from impeto.core.mechanics.contact.law import ROLLING
 from impeto.core.mechanics.contact.touch import ROLLING_AT
 from impeto.core.mechanics.equations import place
+from impeto.core.mechanics.layout_forces import from_center
 from impeto.core.mechanics.state import SIDE
 from impeto.core.mechanics.tables import (
     M_BUSHING,
@@ -39,6 +40,7 @@ from impeto.core.mechanics.tables import (
     TOUCH_RULE,
     Workspace,
 )
+from impeto.core.results.channels.forces import drag_force
 from impeto.core.results.recording import Recording
 
 Floats = npt.NDArray[np.float64]
@@ -183,6 +185,10 @@ def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Flo
 
 def _loads(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     m = r.system.mechanism
+    for drag in m.drags:
+        if m.frames[drag.frame].body == body:
+            point = r.point(body, from_center(m, drag.frame))[0][at]
+            yield drag.name, _about(r.centers[at, body], point, drag_force(r, drag)[at])
     for load in m.loads:
         size = r.measure(M_SIGNAL, r.system.programs[load.name])[at] * r.on(load.name)[at]
         acting = size * (r.rotations[at, load.axes] @ load.direction)
@@ -192,8 +198,7 @@ def _loads(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
             if load.is_torque:
                 yield load.name, sign * np.concatenate([np.zeros(3), acting])
                 continue
-            offset = m.frames[frame].position - m.bodies[body].center
-            point = r.point(body, offset)[0][at]
+            point = r.point(body, from_center(m, frame))[0][at]
             yield load.name, _about(r.centers[at, body], point, sign * acting)
 
 

@@ -1,11 +1,11 @@
 """Quick mode: forces that are stiff against the step, taken at its end.
 
-Every spring, damper, bushing, stop, servo and motor, and the gyroscopic torque of bodies that hang
-on others, has rows G of velocities u = G v along which it acts. Its effort at the end of the step
-is f + δ − k h u⁺ − c (u⁺ − u), with the slopes k over position and c over speed and what the clock
-and its own states add, δ: a linearly implicit step, which no stiffness makes unstable (Hairer and
-Wanner 1996, IV.7). The equations of motion keep their factor; the few rows are solved on top of it
-(Woodbury 1950).
+Every spring, damper, bushing, drag, stop, servo and motor, and the gyroscopic torque of bodies that
+hang on others, has rows G of velocities u = G v along which it acts. Its effort at the end of the
+step is f + δ − k h u⁺ − c (u⁺ − u), with the slopes k over position and c over speed and what the
+clock and its own states add, δ: a linearly implicit step, which no stiffness makes unstable (Hairer
+and Wanner 1996, IV.7). The equations of motion keep their factor; the few rows are solved on top
+of it (Woodbury 1950).
 """
 
 from __future__ import annotations
@@ -33,12 +33,14 @@ from impeto.core.mechanics.tables import (
     SERVO_STATES,
     STOP,
     X_BUSHINGS,
+    X_DRAGS,
     X_EFFORTS,
     X_LINKS,
     X_MOTORS,
     X_SERVOS,
     X_SPRINGS,
     X_STOPS,
+    X_WINDS,
     Tables,
     Workspace,
 )
@@ -46,6 +48,7 @@ from impeto.core.solvers.implicit_rows import (
     coordinate_accelerations,
     cross_matrix,
     curve_slope,
+    drag_rows,
     effort_of,
     solve_rows,
 )
@@ -54,7 +57,8 @@ from impeto.core.solvers.switching import note
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SLOW = 0.01  # rad in a step: the torque of what turns less is taken as it is
-LINES, SPRINGS, STOPS, BUSHINGS, DRIVES, GYROSCOPES = range(6)  # groups of rows
+LINES, SPRINGS, STOPS, BUSHINGS, DRAGS, DRIVES, GYROSCOPES = range(7)  # groups of rows
+WIDTH = {BUSHINGS: SIDE, DRAGS: 3}  # rows of one, where it is not one
 GYROSCOPIC = 0.55  # where within the step that torque is taken: a little behind its middle
 STIFF_STOP = 0.1  # k h² / m from which an impact on a stop is shorter than ten steps: an impulse
 RESTS = 1e-6  # of the least speed of an impact: depth up to which a stop is held by impulses
@@ -75,7 +79,8 @@ class ImplicitForces:
             e for e, row in enumerate(T.effort) if max(row[Effort.SERVO], row[Effort.MOTOR]) >= 0
         ]
         counts = (
-            len(self.links), len(T.spring), len(T.stop), SIDE * len(T.bushing), len(self.efforts),
+            len(self.links), len(T.spring), len(T.stop), SIDE * len(T.bushing), 3 * len(T.drag),
+            len(self.efforts),
         )  # fmt: skip
         pairs = (T.joint_body[T.row[:, Row.JOINT]], T.link[:, :2], T.bushing[:, :2])
         self.turning = sorted({int(b) for pair in pairs for b in pair.ravel()} - {0})
@@ -87,6 +92,7 @@ class ImplicitForces:
         self.row = np.zeros((total, unknowns(n)))
         self.stiffness, self.damping = np.zeros(total), np.zeros(total)
         self.added, self.damped = np.zeros(total), np.zeros(total)
+        self.wind = np.zeros(3 * len(T.drag))  # along the rows of the drags
         self.gyroscopic = np.zeros((len(self.turning), 3, 3))
         self.answer, self.gain = np.zeros((0, unknowns(n))), np.zeros((0, 0))
         self.speed = np.zeros(0)
@@ -167,8 +173,13 @@ class ImplicitForces:
         rate[first + extra[X_STOPS] : first + extra[X_STOPS + 1]] = lost[
             bounds[STOPS] : bounds[BUSHINGS]
         ]
-        bushings = lost[bounds[BUSHINGS] : bounds[DRIVES]].reshape(-1, 6).sum(axis=1)
+        bushings = lost[bounds[BUSHINGS] : bounds[DRAGS]].reshape(-1, SIDE).sum(axis=1)
         rate[first + extra[X_BUSHINGS] : first + extra[X_BUSHINGS + 1]] = bushings
+        drags = slice(bounds[DRAGS], bounds[DRIVES])
+        blown = (given[drags] * self.wind).reshape(-1, 3).sum(axis=1)
+        taken = lost[drags].reshape(-1, 3).sum(axis=1) + blown
+        rate[first + extra[X_DRAGS] : first + extra[X_DRAGS + 1]] = taken
+        rate[first + extra[X_WINDS] : first + extra[X_WINDS + 1]] = blown
         added = self.added - h * self.stiffness * after - change
         for k, e in enumerate(self.efforts):
             index = int(bounds[DRIVES]) + k
@@ -215,15 +226,13 @@ class ImplicitForces:
             values[:] = 0.0
         for k, link in enumerate(self.links):
             self._link(T, S, k, int(link))
-        first = int(self.first[SPRINGS])
-        for k in range(len(T.spring)):
-            self._spring(T, S, first + k, k)
-        first = int(self.first[STOPS])
-        for k in range(len(T.stop)):
-            self._stop(T, S, first + k, k)
-        first = int(self.first[BUSHINGS])
-        for k in range(len(T.bushing)):
-            self._bushing(T, S, first + SIDE * k, k)
+        groups = (
+            (SPRINGS, T.spring, self._spring), (STOPS, T.stop, self._stop),
+            (BUSHINGS, T.bushing, self._bushing), (DRAGS, T.drag, self._drag),
+        )  # fmt: skip
+        for group, listed, fill in groups:
+            for k in range(len(listed)):
+                fill(T, S, int(self.first[group]) + WIDTH.get(group, 1) * k, k)
         first = int(self.first[DRIVES])
         for k, e in enumerate(self.efforts):
             self._drive(T, S, y, first + k, e, h)
@@ -339,6 +348,13 @@ class ImplicitForces:
                 self._put(S, at, b, force, turn_b)
                 self.stiffness[at], self.damping[at] = values[0, k], values[1, k]
                 self.damped[at] = -values[1, k] * float(axis @ relative[part])
+
+    def _drag(self, T: Tables, S: Workspace, index: int, drag: int) -> None:
+        body, rows = int(T.drag[drag, 0]), slice(index, index + 3)
+        arm, axes, self.damping[rows], self.damped[rows], wind = drag_rows(T, S, drag)
+        self.wind[3 * drag : 3 * drag + 3] = wind
+        for k, axis in enumerate(axes):
+            self._put(S, index + k, body, axis, np.cross(arm, axis))
 
     def _drive(self, T: Tables, S: Workspace, y: Floats, index: int, e: int, h: float) -> None:
         c, program, element, _, servo, motor = (int(value) for value in T.effort[e])

@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.mechanism import BushingData, FrameData, LinkData, LoadData
+from impeto.core.mechanics.mechanism import BushingData, DragData, FrameData, LinkData, LoadData
 from impeto.core.mechanics.resolving.bodies import unit_vector
 from impeto.core.mechanics.signals import formula_node, signal_node
 from impeto.core.model.elements import (
@@ -16,6 +16,7 @@ from impeto.core.model.elements import (
     Bumper,
     Bushing,
     Damper,
+    Drag,
     Gravity,
     Load,
     Rope,
@@ -118,6 +119,20 @@ def bushing_data(scope: Scope, bushing: Bushing, frame_row: dict[str, int]) -> B
         frame_b=frame_row[bushing.frame_b],
         **{field: scope.vector(bushing, field, kind) for field, kind in kinds.items()},
     )
+
+
+def drag_data(scope: Scope, drag: Drag, frame_row: dict[str, int]) -> DragData:
+    """Numbers of a resistance of the air."""
+    factor = 0.5
+    for field, kind in (("area", "area"), ("coefficient", "number"), ("density", "density")):
+        value = scope.field(drag, field, kind)
+        if value < 0.0:
+            raise ModelError(
+                "it cannot be negative", element=drag.name, field=field, remedy="Type 0 or more"
+            )
+        factor *= value
+    wind = scope.vector(drag, "wind", "speed")
+    return DragData(name=drag.name, frame=frame_row[drag.frame], factor=factor, wind=wind)
 
 
 def load_data(

@@ -7,7 +7,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from impeto.core.mechanics.mechanism import BushingData, LinkData, LoadData
+from impeto.core.mechanics.layout_forces import from_center
+from impeto.core.mechanics.mechanism import BushingData, DragData, LinkData, LoadData
 from impeto.core.mechanics.state import SIDE
 from impeto.core.mechanics.tables import (
     M_BUSHING,
@@ -16,8 +17,10 @@ from impeto.core.mechanics.tables import (
     M_LINK_ENERGY,
     M_SIGNAL,
     X_BUSHINGS,
+    X_DRAGS,
     X_LINKS,
     X_LOADS,
+    X_WINDS,
 )
 from impeto.core.results.channels.base import Channel, Floats, vector
 from impeto.core.results.solution import Solution
@@ -29,6 +32,8 @@ def channels(r: Solution) -> Iterator[Channel]:
         yield from _link(r, index, link)
     for index, bushing in enumerate(m.bushings):
         yield from _bushing(r, index, bushing)
+    for index, drag in enumerate(m.drags):
+        yield from _drag(r, index, drag)
     for index, load in enumerate(m.loads):
         yield from _load(r, index, load)
 
@@ -72,6 +77,28 @@ def _bushing(r: Solution, index: int, bushing: BushingData) -> Iterator[Channel]
     yield from vector(f"{name}.torque", "torque", lambda: part(3))
     yield Channel(f"{name}.energy", "energy", lambda: r.measure(M_BUSHING_ENERGY, index))
     yield Channel(f"{name}.dissipated", "energy", lambda: r.extra(X_BUSHINGS, index))
+
+
+def through_air(r: Solution, drag: DragData) -> Floats:
+    """(N, 3) velocity of a drag's frame relative to the wind, world."""
+    m = r.system.mechanism
+    body = m.frames[drag.frame].body
+    return r.point(body, from_center(m, drag.frame))[1] - drag.wind
+
+
+def drag_force(r: Solution, drag: DragData) -> Floats:
+    """(N, 3) what the air does to the body, world."""
+    through = through_air(r, drag)
+    size = drag.factor * np.linalg.norm(through, axis=1) * r.on(drag.name)
+    return -size[:, None] * through
+
+
+def _drag(r: Solution, index: int, drag: DragData) -> Iterator[Channel]:
+    name = drag.name
+    yield from vector(f"{name}.force", "force", lambda: drag_force(r, drag))
+    yield Channel(f"{name}.speed", "speed", lambda: np.linalg.norm(through_air(r, drag), axis=1))
+    yield Channel(f"{name}.dissipated", "energy", lambda: r.extra(X_DRAGS, index))
+    yield Channel(f"{name}.work", "energy", lambda: r.extra(X_WINDS, index))
 
 
 def _load(r: Solution, index: int, load: LoadData) -> Iterator[Channel]:

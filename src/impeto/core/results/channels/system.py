@@ -16,6 +16,7 @@ from impeto.core.mechanics.tables import (
     M_STOP_ENERGY,
     X_BELTS,
     X_BUSHINGS,
+    X_DRAGS,
     X_EFFORTS,
     X_EVENTS,
     X_FRICTIONS,
@@ -24,6 +25,7 @@ from impeto.core.mechanics.tables import (
     X_MOTIONS,
     X_SPRINGS,
     X_STOPS,
+    X_WINDS,
 )
 from impeto.core.results.channels.base import Channel, Compute, Floats, vector
 from impeto.core.results.channels.bodies import kinetic, potential
@@ -61,7 +63,7 @@ class Energies:
     def dissipated(self) -> Floats:
         """Lost since the start; what gears of motors lose has been taken off their work."""
         r, total = self.r, self._pulls(by_signal=False)
-        for group in (X_SPRINGS, X_STOPS, X_BUSHINGS):
+        for group in (X_SPRINGS, X_STOPS, X_BUSHINGS, X_DRAGS):
             total = total + r.accumulated(group)
         for index, row in enumerate(r.system.tables.friction):
             if row[Friction.MOTOR] < 0:
@@ -78,7 +80,9 @@ class Energies:
 
     @cached_property
     def loads(self) -> Floats:
-        return self.r.accumulated(X_LOADS) - self._pulls(by_signal=True)
+        """Put in by loads, pulls by signal and the wind."""
+        put = self.r.accumulated(X_LOADS) + self.r.accumulated(X_WINDS)
+        return put - self._pulls(by_signal=True)
 
     @cached_property
     def events(self) -> Floats:
