@@ -13,7 +13,9 @@ from impeto.core.errors import ModelError
 from impeto.core.geometry import mass
 from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.mechanics.resolve import body_mass, resolve
+from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
+from impeto.services import model_file
 
 
 def model(*elements, **rest):
@@ -234,3 +236,18 @@ def test_sizes_must_be_greater_than_zero_where_the_mass_is_typed_too(shape):
     body = impeto.Body(name="b", mass="1 kg", inertia=(1, 1, 1), shapes=(shape,))
     findings = impeto.check(impeto.Model("m", [body])).findings
     assert any(f.severity == "bad" and "greater than zero" in f.message for f in findings)
+
+
+def test_numbers_of_a_case_are_si_values_of_what_their_parameters_are():
+    own = {"far": "40 mm", "swing": "30 deg", "count": "3", "wrong": "1 m + 2 s"}
+    model = impeto.Model(
+        "m", [impeto.Parameter(name=name, value=value) for name, value in own.items()],
+        cases=[impeto.Case(name="c", values=dict.fromkeys(own, 2.0))],
+    )  # fmt: skip
+    scope = Scope(model, "c")
+    assert scope.si(Quantity("far"), "length") == 2.0
+    assert scope.si(Quantity("swing"), "angle") == 2.0
+    assert scope.si(Quantity("count"), "number") == 2.0
+    assert model.cases["c"].values["wrong"].text == "2.0"
+    again = model_file.parse(model_file.to_text(model))
+    assert Scope(again, "c").si(Quantity("far"), "length") == 2.0

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any, TypeVar
 
-from impeto.core.errors import ModelError
+from impeto.core.errors import FormulaError, ModelError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model import fields, walking
+from impeto.core.model import fields, formula, units, walking
 from impeto.core.model.bodies import LONGEST_NAME
-from impeto.core.model.elements import GROUND, Body, Element
+from impeto.core.model.elements import GROUND, Body, Element, Parameter
 from impeto.core.model.fields import TableSpec, Written
 from impeto.core.model.quantity import Quantity
 
@@ -107,7 +108,7 @@ class Model:
             )
         if GROUND not in listed:
             listed = {GROUND: Body(name=GROUND, colour="stone")} | listed
-        named = {case.name: case for case in cases}
+        named = {case.name: _with_units(case, listed) for case in cases}
         if not named:
             named = {BASE: Case(name=BASE)}
         object.__setattr__(self, "name", name)
@@ -211,6 +212,21 @@ class Model:
         holders += [("the run settings", self.settings)]
         holders += [(f"case {case.name}", case) for case in self.cases.values()]
         return [title for title, holder in holders if name in walking.mentioned(holder)]
+
+
+def _with_units(case: Case, elements: Mapping[str, Element]) -> Case:
+    """The case with the SI unit of its parameter behind every value that was given as a number."""
+    values, nothing = dict(case.values), dict[str, formula.Value]()
+    for name, value in case.values.items():
+        own = elements.get(name)
+        if not (value.bare and isinstance(own, Parameter) and isinstance(own.value, Quantity)):
+            continue
+        if formula.names(own.value.node):
+            continue  # hangs on others: checked where it is used, as is what makes no sense
+        with suppress(FormulaError):
+            unit = units.si_of(formula.evaluate(own.value.node, nothing.__getitem__).dimension)
+            values[name] = Quantity(f"{value} {unit}") if unit else value
+    return case if values == dict(case.values) else replace(case, values=values)
 
 
 def _rebuilt(

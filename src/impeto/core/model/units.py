@@ -136,13 +136,23 @@ def to_kind(value: float, dimension: Dimension, kind: str) -> float:
     return value
 
 
+def _kind_with(dimension: Dimension) -> Kind | None:
+    return next((kind for kind in KINDS.values() if unit(kind.si)[1] == dimension), None)
+
+
+def si_of(dimension: Dimension) -> str:
+    """SI unit of a dimension that fields take, '' for a plain number and for what none takes."""
+    kind = _kind_with(dimension)
+    return "" if kind is None or kind.si == "1" else kind.si
+
+
 def describe(dimension: Dimension) -> str:
     """Words for a dimension: 'a length', 'a plain number', or its SI unit."""
     if same_dimension(dimension, NUMBER):
         return "an angle" if dimension[_ANGLE] else "a plain number"
-    for kind in KINDS.values():
-        if unit(kind.si)[1] == dimension:
-            return article(kind.title)
+    kind = _kind_with(dimension)
+    if kind is not None:
+        return article(kind.title)
     symbols = ("m", "kg", "s", "A", "rad")
     parts = [f"{s}^{n}" for s, n in zip(symbols, dimension, strict=True) if n]
     return "a quantity in " + "·".join(parts)
