@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.results.trust import GOOD, deepest_contact, trust
+from impeto.core.mechanics.state import extras_at
+from impeto.core.mechanics.tables import X_CONTACTS
+from impeto.core.results.trust import BAD, GOOD, deepest_contact, trust
 from impeto.core.simulate import simulate
 from impeto.services import model_file
 from tests.core.building import DOWN, body, frame, joint, run
@@ -173,3 +175,34 @@ def test_a_joint_that_is_released_is_no_singular_pose():
     assert [mark.element for mark in r.marks] == ["let_go"]
     assert r.statistics.singular == np.inf
     assert trust(r).level == GOOD
+
+
+@pytest.mark.parametrize("stiffness", [1000.0, 1778.0])
+def test_energy_that_contacts_give_in_quick_mode_is_never_passed_over(stiffness):
+    """A tube's side on another's end, soft against the step: where the impulses leave more motion
+    than there was, the mark says so."""
+    tube = impeto.Tube(radius="10 mm", inner_radius="7 mm", length="30 mm")
+    thrown = [
+        impeto.Body(name=name, shapes=(tube,), position=(side * 0.026225, 0, 0), orientation=turned,
+                    velocity=(-0.5 * side, 0, 0))
+        for name, side, turned in (("a", -1, (np.pi / 2, 0, 0)), ("b", 1, (0, np.pi / 2, 0)))
+    ]  # fmt: skip
+    rule = impeto.ContactRule(name="r", restitution=0.5, static_friction=0, kinetic_friction=0,
+                              stiffness=stiffness)  # fmt: skip
+    r = run([*thrown, rule], 0.15, rate=500.0, integrator="quick", step=0.002)
+    energy = r["system.energy.kinetic"]
+    told = [line for line in trust(r).lines if "Contacts gave" in line]
+    gained = energy.max() / energy[0] - 1.0
+    assert told or gained <= 0.01
+    assert trust(r).level == BAD or gained <= 0.1
+
+
+def test_a_contact_that_gives_more_than_it_took_makes_a_bad_mark():
+    r = cube("100 kN/mm")
+    assert not [line for line in trust(r).lines if "Contacts gave" in line]
+    account = extras_at(r.system.moving) + int(r.system.tables.extra[X_CONTACTS])
+    state = r.state.copy()
+    state[len(state) // 2 :, account] -= 0.5 * np.ptp(r["system.energy.potential"])
+    spoilt = trust(replace(r, state=state))
+    assert spoilt.level == BAD
+    assert any("Contacts gave" in line for line in spoilt.lines)

@@ -8,7 +8,7 @@ import numpy as np
 
 from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
 from impeto.core.model.model import QUICK
-from impeto.core.results.channels.system import energy_error
+from impeto.core.results.channels.system import contact_gain, energy_error
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 
@@ -24,8 +24,9 @@ GAP = (1e-7, 1e-5)
 # Depth of contacts over how deep the middle of the thinner body lies: beyond half of that the law
 # of the material does not hold any more, and contacts stiffen without bound.
 DEPTH = (0.5, 0.9)
-
-
+# Energy that contacts gave beyond what they had taken, over the largest in play: runs of the demos
+# have 5e-6 at most, in quick mode 4e-4.
+GAIN = (1e-2, 0.1)
 # How much a small change of the start may grow without a word.
 SENSITIVE = 30.0
 
@@ -83,6 +84,13 @@ def trust(recording: Recording) -> Trust:
     if deepest is not None:
         depth, pair = deepest
         audits.append((depth, DEPTH, f"Contacts are pressed in by up to {depth:.1%} ({pair})."))
+    gain = contact_gain(recording)
+    if gain > GAIN[0]:
+        audits.append((
+            gain, GAIN,
+            f"Contacts gave {gain:.0%} of the energy in play that they had not taken before: "
+            "compare with half the step, or with an accurate run.",
+        ))  # fmt: skip
     for value, (fine, poor), _ in audits:
         worst = max(worst, 0 if value <= fine else 1 if value <= poor else 2)
     lines = [line for _, _, line in audits]

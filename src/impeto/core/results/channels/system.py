@@ -133,7 +133,20 @@ def _spin_momentum(r: Solution) -> Floats:
 
 
 def energy_error(r: Solution) -> float:
-    """Largest energy imbalance against the largest energy that was in play.
+    """Largest energy imbalance against the largest energy that was in play."""
+    return float(np.abs(Energies(r).balance).max() / _in_play(r))
+
+
+def contact_gain(r: Solution) -> float:
+    """Most energy that contacts gave beyond what they had taken in before, against the largest
+    that was in play. No contact can; impulses over steps may."""
+    rules = range(len(r.system.mechanism.rules))
+    lost = sum((dissipated(r, index) for index in rules), np.zeros(len(r.time)))
+    return float((np.maximum.accumulate(lost) - lost).max() / _in_play(r))
+
+
+def _in_play(r: Solution) -> float:
+    """Largest energy of a run [J].
 
     A machine at rest has none: there a millionth of its weight times its size is the measure.
     """
@@ -142,4 +155,4 @@ def energy_error(r: Solution) -> float:
     scale = max(rest, float(np.abs(energies.kinetic).max()))
     for name in PARTS:
         scale = max(scale, float(np.ptp(getattr(energies, name))))
-    return float(np.abs(energies.balance).max() / max(scale, 1e-300))
+    return max(scale, 1e-300)
