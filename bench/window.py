@@ -25,7 +25,8 @@ window.show()
 while not window.strip.ready:
     app.processEvents()
 window.grab()
-print(time.perf_counter() - began)
+print(time.perf_counter() - began, flush=True)
+window.close()
 """
 
 
