@@ -263,8 +263,8 @@ def add_drags(T: Tables, S: Workspace) -> None:
         for k in range(3):
             through[k] = S.v[body, k] + swing[k] - T.drag_value[index, DragValue.WIND + k]
         square = dot(through, through)
-        size = T.drag_value[index, DragValue.FACTOR] * S.on[T.drag[index, Drag.ELEMENT]]
-        size *= 0.0 if is_away(T, S, body) else math.sqrt(square)
+        on = S.on[T.drag[index, Drag.ELEMENT]]
+        size = on * T.drag_value[index, DragValue.FACTOR] * math.sqrt(square)
         blown = 0.0
         for k in range(3):
             through[k] *= -size

@@ -40,10 +40,6 @@ def drive_kind(prescribes: str, turning: bool) -> str:
     return _TURNED[prescribes] if turning else _STRAIGHT[prescribes]
 
 
-def _si_zero(kind: str) -> str:
-    return f"0 {units.KINDS[kind].si}"
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AtFreedom(Element):
     """Base of drives and brakes: the freedom that they act on."""
@@ -59,6 +55,14 @@ class AtFreedom(Element):
     def refined_kind(self, kind: str) -> str:
         """Kinds of a sliding freedom, where the declaration speaks of a turning one."""
         return kind if self.turning else _SLIDING.get(kind, kind)
+
+
+def _take_signal(element: Brake | Drive | Servo | Motor, field: str, empty: str) -> None:
+    """Make a signal of what was handed over for a field, a constant where that is nothing."""
+    given = getattr(element, field)
+    signal = Constant(value=empty) if given is None else as_signal(given, element.signal_kind)
+    object.__setattr__(element, field, signal)
+    Element.__post_init__(element)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,10 +81,7 @@ class Brake(AtFreedom):
     value: Signal = fields.signal(None, title="Holding effort")
 
     def __post_init__(self) -> None:
-        if self.value is None:
-            object.__setattr__(self, "value", Constant(value=_si_zero(self.signal_kind)))
-        object.__setattr__(self, "value", as_signal(self.value, self.signal_kind))
-        Element.__post_init__(self)
+        _take_signal(self, "value", f"0 {units.KINDS[self.signal_kind].si}")
 
     @property
     def signal_kind(self) -> str:
@@ -98,10 +99,7 @@ class Drive(Powered):
     )
 
     def __post_init__(self) -> None:
-        if self.value is None:
-            object.__setattr__(self, "value", Constant(value=_si_zero(self.signal_kind)))
-        object.__setattr__(self, "value", as_signal(self.value, self.signal_kind))
-        Element.__post_init__(self)
+        _take_signal(self, "value", f"0 {units.KINDS[self.signal_kind].si}")
 
     @property
     def signal_kind(self) -> str:
@@ -135,10 +133,7 @@ class Servo(Powered):
     )
 
     def __post_init__(self) -> None:
-        if self.reference is None:
-            object.__setattr__(self, "reference", Constant(value=_si_zero(self.signal_kind)))
-        object.__setattr__(self, "reference", as_signal(self.reference, self.signal_kind))
-        Element.__post_init__(self)
+        _take_signal(self, "reference", f"0 {units.KINDS[self.signal_kind].si}")
 
     @property
     def signal_kind(self) -> str:
@@ -189,9 +184,7 @@ class Motor(Powered):
     )
 
     def __post_init__(self) -> None:
-        value = Constant(value="1") if self.duty is None else as_signal(self.duty, self.signal_kind)
-        object.__setattr__(self, "duty", value)
-        Element.__post_init__(self)
+        _take_signal(self, "duty", "1")
 
     @property
     def unused(self) -> tuple[str, ...]:

@@ -8,7 +8,7 @@ import numpy as np
 
 from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
 from impeto.core.model.model import QUICK
-from impeto.core.results.channels.system import contact_gain, energy_error
+from impeto.core.results.channels.system import Energies
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 
@@ -63,7 +63,8 @@ def trust(recording: Recording) -> Trust:
     """Energy balance, constraint errors, error estimate and steps of a recording."""
     s = recording.statistics
     asked = s.tolerance if s.integrator != QUICK else 1.0  # fixed steps know no accuracy
-    energy = energy_error(recording)
+    energies = Energies(recording)
+    energy = energies.error
     audits = [
         (
             energy, _limits(asked, ENERGY, ENERGY_WITHIN),
@@ -84,7 +85,7 @@ def trust(recording: Recording) -> Trust:
     if deepest is not None:
         depth, pair = deepest
         audits.append((depth, DEPTH, f"Contacts are pressed in by up to {depth:.1%} ({pair})."))
-    gain = contact_gain(recording)
+    gain = energies.contact_gain
     if gain > GAIN[0]:
         audits.append((
             gain, GAIN,

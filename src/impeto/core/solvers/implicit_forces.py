@@ -15,6 +15,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.columns import (
     Coordinate,
+    Drag,
     Effort,
     Line,
     Row,
@@ -350,7 +351,7 @@ class ImplicitForces:
                 self.damped[at] = -values[1, k] * float(axis @ relative[part])
 
     def _drag(self, T: Tables, S: Workspace, index: int, drag: int) -> None:
-        body, rows = int(T.drag[drag, 0]), slice(index, index + 3)
+        body, rows = int(T.drag[drag, Drag.BODY]), slice(index, index + 3)
         arm, axes, self.damping[rows], self.damped[rows], wind = drag_rows(T, S, drag)
         self.wind[3 * drag : 3 * drag + 3] = wind
         for k, axis in enumerate(axes):

@@ -68,9 +68,7 @@ class Energies:
         for index, row in enumerate(r.system.tables.friction):
             if row[Friction.MOTOR] < 0:
                 total = total + r.extra(X_FRICTIONS, index)
-        for index in range(len(r.system.mechanism.rules)):
-            total = total + dissipated(r, index)
-        return total
+        return total + self._contacts
 
     @cached_property
     def drives(self) -> Floats:
@@ -97,6 +95,37 @@ class Energies:
         """What is stored and lost, less what was put in, since the start: zero in a right run."""
         rest = self.total + self.dissipated - self.drives - self.loads - self.events
         return rest - rest[0]
+
+    @cached_property
+    def in_play(self) -> float:
+        """Largest energy of the run [J].
+
+        A machine at rest has none: there a millionth of its weight times its size is the measure.
+        """
+        T, r = self.r.system.tables, self.r
+        rest = 1e-6 * float(T.mass[1:].sum() * np.linalg.norm(T.gravity)) * r.system.size
+        scale = max(rest, float(np.abs(self.kinetic).max()))
+        for name in PARTS:
+            scale = max(scale, float(np.ptp(getattr(self, name))))
+        return max(scale, 1e-300)
+
+    @property
+    def error(self) -> float:
+        """Largest imbalance over the largest energy in play."""
+        return float(np.abs(self.balance).max() / self.in_play)
+
+    @property
+    def contact_gain(self) -> float:
+        """Most that contacts gave beyond what they had taken in before, over the largest energy in
+        play. No contact can; impulses over steps may."""
+        lost = self._contacts
+        return float((np.maximum.accumulate(lost) - lost).max() / self.in_play)
+
+    @cached_property
+    def _contacts(self) -> Floats:
+        """Lost in all contacts."""
+        rules = range(len(self.r.system.mechanism.rules))
+        return sum((dissipated(self.r, index) for index in rules), self.zero)
 
     def _pulls(self, *, by_signal: bool) -> Floats:
         """Taken out by straight elements: those that follow signals, or all others."""
@@ -133,26 +162,5 @@ def _spin_momentum(r: Solution) -> Floats:
 
 
 def energy_error(r: Solution) -> float:
-    """Largest energy imbalance against the largest energy that was in play."""
-    return float(np.abs(Energies(r).balance).max() / _in_play(r))
-
-
-def contact_gain(r: Solution) -> float:
-    """Most energy that contacts gave beyond what they had taken in before, against the largest
-    that was in play. No contact can; impulses over steps may."""
-    rules = range(len(r.system.mechanism.rules))
-    lost = sum((dissipated(r, index) for index in rules), np.zeros(len(r.time)))
-    return float((np.maximum.accumulate(lost) - lost).max() / _in_play(r))
-
-
-def _in_play(r: Solution) -> float:
-    """Largest energy of a run [J].
-
-    A machine at rest has none: there a millionth of its weight times its size is the measure.
-    """
-    T, energies = r.system.tables, Energies(r)
-    rest = 1e-6 * float(T.mass[1:].sum() * np.linalg.norm(T.gravity)) * r.system.size
-    scale = max(rest, float(np.abs(energies.kinetic).max()))
-    for name in PARTS:
-        scale = max(scale, float(np.ptp(getattr(energies, name))))
-    return max(scale, 1e-300)
+    """Largest energy imbalance of a run over the largest energy that was in play."""
+    return Energies(r).error
