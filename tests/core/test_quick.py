@@ -229,3 +229,30 @@ def test_a_bar_that_strikes_with_its_side_leaves_with_the_asked_restitution(kind
                               shapes=[shape])  # fmt: skip
             r = simulate(impeto.Model("m", [floor, bar, rule], settings=chosen), None, 0.1)
             assert r["bar.velocity.z"][-1] == pytest.approx(0.5 * speed, rel=1e-2)
+
+
+@pytest.mark.parametrize("kind", ["tube", "box"])
+@pytest.mark.parametrize("stiffness", [1e1, 1e2, 1e3, 1e4, 1e6])
+def test_what_is_soft_against_the_step_neither_gains_energy_nor_lets_through(kind, stiffness):
+    """Points of contact change in number as the bodies go into each other, 6 mm thick at most."""
+    shape = {
+        "tube": impeto.Tube(radius="10 mm", inner_radius="7 mm", length="30 mm"),
+        "box": impeto.Box(size=("20 mm", "20 mm", "20 mm")),
+    }[kind]
+    turned = {"a": (np.pi / 2, 0.0, 0.0), "b": (0.0, np.pi / 2, 0.0)}
+    first, second = (
+        impeto.Body(
+            name=name, shapes=(shape,), position=(side * 0.0265, 0, 0),
+            velocity=(-side * 0.5, 0, 0), orientation=turned[name] if kind == "tube" else (0, 0, 0),
+        )
+        for name, side in (("a", -1), ("b", 1))
+    )  # fmt: skip
+    soft = impeto.ContactRule(
+        name="touch", first=("a",), second=("b",), stiffness=stiffness, restitution=0.5,
+        static_friction=0, kinetic_friction=0,
+    )  # fmt: skip
+    run = quick([first, second, soft], until=0.15, step="2 ms", rate=500)
+    kinetic = run["system.energy.kinetic"]
+    assert kinetic.max() <= kinetic[0] * (1 + 1e-9)
+    assert run["b.velocity.x"][-1] > run["a.velocity.x"][-1]
+    assert run["b.position.x"][-1] > run["a.position.x"][-1]

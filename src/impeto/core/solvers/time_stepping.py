@@ -14,6 +14,7 @@ import numpy.typing as npt
 
 from impeto.core.mechanics.columns import Effort, Motion, MotionDrive, Quick
 from impeto.core.mechanics.contact.columns import NEAR_BEGAN
+from impeto.core.mechanics.contact.impulse_law import trust_depths
 from impeto.core.mechanics.contact.impulses import BOUNCES, contact_impulses
 from impeto.core.mechanics.contact.nearby import after_step
 from impeto.core.mechanics.contact.sweeps import Sweeps, new_sweeps
@@ -206,6 +207,8 @@ class TimeStepping:
             if len(T.shape):
                 S.near_count[NEAR_BEGAN] = 0
                 after_step(T, S, state.y)
+                if state.counts[ACCEPTED] == 0:
+                    trust_depths(S, self.h)
                 if S.near_count[NEAR_BEGAN]:  # places that were not looked at yet
                     S.quick[Quick.MODE] = GEOMETRY
                     derivative(T, S, now, state.y, state.rate)

@@ -30,9 +30,10 @@ XX, YY, ZZ, XY, XZ, YZ = range(6)  # of symmetric matrices
 # REST : depth from which a point bears;  BACKED : share of its force that what it took in backs
 # Of places that are followed over a sampled surface, in the axes of its shape: the sample (−1 for
 # none), place at the start of the step and now, inverse curvature (6: xx yy zz xy xz yz), pull to
-# the sample [1/m], time [s] from the start of the step for which it stays apart.
-ANCHOR, START, NOW, YIELDING, PULLED, UNTIL, AGE, PATCH_WIDTH = (
-    20, 21, 24, 27, 33, 34, 35, 36,
+# the sample [1/m], time [s] from the start of the step for which it stays apart. WORK : J that a
+# point has taken in along its normal in quick mode
+ANCHOR, START, NOW, YIELDING, PULLED, UNTIL, AGE, WORK, PATCH_WIDTH = (
+    20, 21, 24, 27, 33, 34, 35, 36, 37,
 )  # fmt: skip
 CROSSING = 1.0  # anchor of two bars that touch at one point
 # T.grid (first coefficient or cell, nodes or cells along x, y, z), T.grid_value (first one, step);

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.geometry.arrays import Floats, IntRows, Vector3
+from impeto.core.geometry.arrays import Floats, Vector3
 from impeto.core.mechanics.contact.columns import (
     BELT,
     BODY,
@@ -19,7 +19,6 @@ from impeto.core.mechanics.contact.columns import (
     DEPTH,
     FIRST_SLOT,
     IDLE,
-    IMPACT,
     MASS,
     NORMAL,
     PLACE,
@@ -31,14 +30,11 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
     TAKEN,
     THICKNESS,
+    WORK,
 )
+from impeto.core.mechanics.contact.impulse_law import back_pairs, is_way_back, set_law
 from impeto.core.mechanics.contact.law import (
-    DAMPING_LIMIT,
-    EXPONENT,
-    IMPACT_DAMPING,
     KINETIC,
-    REFERENCE_DEPTH,
-    RESTITUTION,
     ROLLING,
     STATIC,
     friction_limit,
@@ -79,9 +75,6 @@ from impeto.core.mechanics.state import extras_at, motion_at, unknown_at
 from impeto.core.mechanics.tables import X_BELTS, X_BRISTLES, X_CONTACTS, Tables, Workspace
 
 SAME = 0.06  # of the thickness: points of a pair so near to each other count as one
-FOLLOWED = 0.3  # of m/h²: stiffness up to which a contact keeps its own law
-STIFFEST = 5.0  # of m/h²: stiffness of a contact that rests, at most
-ROUNDED = 1e-6  # of a step's way: what comes as near as that meets, with all its points at once
 BOUNCES = 3.0  # times the speed of a fall of one step: slower impacts do not bounce
 # Sweeps over all points of contact in a step: many over few points, few over many.
 LEAST_SWEEPS, WITH_JOINTS, MOST_SWEEPS = 12, 20, 40
@@ -179,21 +172,13 @@ def gather(T: Tables, S: Workspace, y: Floats, Q: Sweeps, h: float, first: int) 
             Q.joined[count, SECOND] = T.shape[row[SHAPE_B], BODY]
             Q.number[count, SPRING] = patch[SLOPE]
             count += 1
+    back_pairs(S, h)
     for index in range(count):
         prepare(T, S, y, Q, index, h, first)
         set_law(T, S, Q, index, h, fallen)
     for index in range(count):
         give(Q, index)
     return count
-
-
-@kernel
-def is_way_back(near: IntRows, pair: int) -> bool:
-    """Whether a row has the shapes of the row before the other way round."""
-    if pair == 0:
-        return False
-    row, before = near[pair], near[pair - 1]
-    return row[SHAPE_A] == before[SHAPE_B] and row[SHAPE_B] == before[SHAPE_A]
 
 
 @kernel
@@ -256,33 +241,6 @@ def prepare(
     out[LIMIT] = friction_limit(rule[STATIC], rule[KINETIC], np.sqrt(slip))
     out[RESISTANCE] = rule[ROLLING]
     out[ROLLED] = out[ROLLED + 1] = 0.0
-
-
-@kernel
-def set_law(T: Tables, S: Workspace, Q: Sweeps, index: int, h: float, fallen: float) -> None:
-    """Softness and aim along the normal: separation speed = aim − softness · impulse, or more.
-
-    fallen : m/s; slower impacts do not bounce
-    """
-    out, rule = Q.number[index], T.rule_value[S.near[Q.joined[index, PAIR], RULE]]
-    patch = S.patch[Q.joined[index, SLOT]]
-    mass, depth, closing = patch[MASS], patch[DEPTH], patch[CLOSING]
-    raised = min(max(depth, 1e-9) / REFERENCE_DEPTH, 1e3) ** (rule[EXPONENT] - 1.0)
-    stiffness, out[COMPLIANCE] = out[SPRING] * raised, 0.0
-    if stiffness < FOLLOWED * mass / (h * h):
-        rate = stiffness * max(depth, 0.0) * rule[IMPACT_DAMPING] / max(patch[IMPACT], 1e-3)
-        rate = min(rate, 1.5 * rule[DAMPING_LIMIT] * np.sqrt(stiffness * mass))
-    elif depth <= 0.0 or closing > fallen:
-        out[BIAS] = min(depth, 0.0) / h
-        meets = depth + h * closing > -ROUNDED * h * closing
-        if closing > fallen and meets and rule[RESTITUTION] > 0.0:
-            out[BIAS] = max(out[BIAS], rule[RESTITUTION] * closing)
-        return
-    else:
-        stiffness = min(stiffness, STIFFEST * mass / (h * h))
-        rate = 2.0 * stiffness * h  # pushes a third of the depth out in a step
-    out[COMPLIANCE] = 1.0 / (h * (stiffness * h + rate))
-    out[BIAS] = depth * stiffness / (stiffness * h + rate)
 
 
 @inlined
@@ -356,16 +314,19 @@ def book(
     after = velocity_at(Q, index)
     turn_a = cross(S.spin[a], out[ARM : ARM + 3])
     turn_b = cross(S.spin[b], out[ARM + 3 : ARM + 6])
-    taken = 0.0
+    taken, pressing = 0.0, 0.0
     for k in range(3):
         before = S.v[a, k] + turn_a[k] - S.v[b, k] - turn_b[k]
         taken -= 0.5 * (before + after[k]) * impulse[k]
+        pressing -= 0.5 * (before + after[k]) * out[IMPULSE] * out[DIRECTION + k]
         memory[k] = impulse[k] - out[IMPULSE] * out[DIRECTION + k]
         for i in range(2):
             mean = 0.5 * (Q.velocity[a, 3 + k] + S.spin[a, k])
             mean -= 0.5 * (Q.velocity[b, 3 + k] + S.spin[b, k])
             taken -= out[ROLLED + i] * out[DIRECTION + 3 + 3 * i + k] * mean
     memory[TAKEN] = out[IMPULSE]
+    if out[COMPLIANCE] > 0.0:  # an impact takes its share for good
+        S.patch[Q.joined[index, SLOT], WORK] += pressing
     for side in range(2):
         shape = row[SHAPE_A if side == 0 else SHAPE_B]
         belt = T.shape[shape, BELT]

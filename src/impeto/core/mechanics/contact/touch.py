@@ -135,6 +135,11 @@ def touch(
     stiffness = weight * rule[STIFFNESS]
     out[SLOPE] = stiffness
     if S.quick[Quick.MODE] > 0.0:
+        near = max(depth, TOUCHES)
+        force, _, stored = elastic(stiffness, rule[EXPONENT], near, rounding_a + thick)
+        if near > 0.5 * (rounding_a + thick):  # a step takes it as a straight spring
+            stored = 0.5 * force * near
+        out[SLOPE], out[ELASTIC] = force / near, stored if depth > 0.0 else 0.0
         pressed = bristles[STATES * slot + 3]
         sense[1] += pressed / S.quick[Quick.STEP]
         if pressed > 0.0:  # impulses may stop a body just short of the other
