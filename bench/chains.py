@@ -10,9 +10,10 @@ import time
 import numpy as np
 
 import impeto
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import derivative
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
 from impeto.core.simulate import simulate
 
 LENGTH = 0.1
@@ -37,7 +38,7 @@ def chain(links):
 def evaluation(links, repeat=5):
     """Best seconds per evaluation of the equations."""
     system = build_system(resolve(chain(links)))
-    S, y = system.workspace(), system.start.copy()
+    S, y = workspace_of(system), system.start.copy()
     rate = np.zeros_like(y)
     derivative(system.tables, S, 0.0, y, rate)
     count = max(3, 20000 // links)

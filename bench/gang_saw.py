@@ -8,8 +8,10 @@ import time
 import numpy as np
 from hand_script import HandScript
 
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.forces.data import LoadData
 from impeto.core.model.functions import rise
 from impeto.core.model.scope import Scope
 from impeto.core.simulate import simulate
@@ -52,7 +54,7 @@ def hand_derived_torque(model, t):
 
 def model_direction(m):
     """Share of the cutting force that acts upwards."""
-    return m.loads[0].direction[2]
+    return m.of(LoadData)[0].direction[2]
 
 
 def main():
@@ -77,7 +79,7 @@ def main():
     our_time = time.perf_counter() - began
     our_error = np.abs(ours["crank_drive.torque"] - exact).max() / peak
     system = build_system(resolve(model))
-    start = consistent_start(system, system.workspace()).state[: 13 * system.moving]
+    start = consistent_start(system, workspace_of(system)).state[: 13 * system.moving]
     scope = Scope(model)
     force, speed = scope.parameter("cutting_force").si, scope.parameter("crank_speed").si
     script = HandScript(system.mechanism, start, lambda v: force * rise(-v[2], 0.0, 3.0), speed)

@@ -9,6 +9,9 @@ from __future__ import annotations
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from impeto.core.drives.data import DriveData
+from impeto.core.forces.data import LoadData
+
 STABILISATION = 20.0  # 1/s
 
 
@@ -73,7 +76,7 @@ class HandScript:
                 bias = np.cross(wa, du) @ w + u @ np.cross(wb, dw) + 2 * du @ dw
                 row = (np.zeros(3), c, np.zeros(3), -c)
                 self.add(J, gamma, a, b, row, bias, u @ w, states)
-            for drive in self.m.drives:
+            for drive in self.m.of(DriveData):
                 if self.m.joints[drive.joint] is joint:
                     axis = A[:, drive.freedom - 3]
                     row = (np.zeros(3), -axis, np.zeros(3), axis)
@@ -107,7 +110,7 @@ class HandScript:
             M[k + 3 : k + 6, k + 3 : k + 6] = inertia
             f[k : k + 3] = body.mass * self.m.gravity
             f[k + 3 : k + 6] = -np.cross(w, inertia @ w)
-        for load in self.m.loads:
+        for load in self.m.of(LoadData):
             frame = self.m.frames[load.frame]
             _, R, v, w = states[frame.body]
             body = self.m.bodies[frame.body]

@@ -1,5 +1,5 @@
 """Runs the tests of the core with the kernels not compiled, and tells which branches of
-`core/mechanics` no test enters: `python -m tests.branches [seconds a test] [test files …]`.
+the kernels no test enters: `python -m tests.branches [seconds a test] [test files …]`.
 
 Takes half an hour. A test that would take longer than its seconds ends there; what it has entered
 until then counts, whether it passes does not: that is what the compiled tests are for.
@@ -16,7 +16,8 @@ import coverage
 import pytest
 
 CORE = Path(__file__).parent / "core"
-MECHANICS = Path(__file__).parents[1] / "src" / "impeto" / "core" / "mechanics"
+SOURCES = Path(__file__).parents[1] / "src" / "impeto" / "core"
+ROOMS = ("assembly", "bodies", "joints", "couplers", "forces", "drives", "contact", "flow", "dynamics")
 SLOW = ("test_verification.py", "test_reference_problems.py", "test_random_mechanisms.py")
 
 
@@ -41,7 +42,7 @@ def main(arguments):
     seconds = int(arguments[0]) if arguments else 4
     files = arguments[1:] or [str(f) for f in CORE.glob("test_*.py") if f.name not in SLOW]
     measured = coverage.Coverage(
-        branch=True, source=[str(MECHANICS)], data_file=None, config_file=False
+        branch=True, source=[str(SOURCES / room) for room in ROOMS], data_file=None, config_file=False
     )
     measured.start()
     pytest.main(["-q", "--no-header", "--tb=no", "-p", "no:cacheprovider", *files],

@@ -27,10 +27,15 @@ def lint(folder):
     [
         ("core/errors.py", "import impeto.services.tables", "Layers of the package"),
         ("cli/commands.py", "import impeto.app.theme", "Layers of the package"),
-        ("core/geometry/mass.py", "import impeto.core.mechanics.kkt", "Layers of the core"),
+        ("core/geometry/mass.py", "import impeto.core.dynamics.kkt", "Layers of the core"),
         ("core/solvers/start.py", "import impeto.core.results.figures", "Layers of the core"),
         ("services/tables.py", "import PyQt6", "Qt and the 3D view only in the app"),
         ("core/results/figures.py", "import json", "The core knows no files of ours"),
+        (
+            "core/forces/compile.py",
+            "import impeto.core.joints.model",
+            "Families do not know each other",
+        ),
         ("core/solvers/run.py", "import impeto.core.solvers.loop", "No cycles among siblings"),
         ("app/stage/canvas.py", "import impeto.app.stage.view", "No cycles among siblings"),
     ],

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.special import ellipj
 
 import impeto
-from impeto.core.results.channels.system import energy_error
+from impeto.core.results.system import energy_error
 from impeto.core.simulate import simulate
 from tests.core.building import G, body, frame, joint, run
 from tests.reference_problems import model_of, problem, solved, vector, worst

@@ -13,18 +13,7 @@ from impeto.api import (
     simulate_all,
 )
 from impeto.core.check import Health, check, mended
-from impeto.core.errors import (
-    Cancelled,
-    ChannelError,
-    FileError,
-    FormulaError,
-    ImpetoError,
-    ModelError,
-    SolverError,
-)
-from impeto.core.geometry.triangles import Triangles
-from impeto.core.linear import LinearView, frequency_response, linear_view
-from impeto.core.model.elements import (
+from impeto.core.elements import (
     Actuator,
     Attraction,
     Behaviour,
@@ -83,6 +72,17 @@ from impeto.core.model.elements import (
     Tube,
     Worm,
 )
+from impeto.core.errors import (
+    Cancelled,
+    ChannelError,
+    FileError,
+    FormulaError,
+    ImpetoError,
+    ModelError,
+    SolverError,
+)
+from impeto.core.geometry.triangles import Triangles
+from impeto.core.linear import LinearView, frequency_response, linear_view
 from impeto.core.model.freedoms import PRESETS
 from impeto.core.model.model import Case, Model, RunSettings
 from impeto.core.model.signals import (

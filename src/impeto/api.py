@@ -10,11 +10,12 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core import simulate as core
+from impeto.core.assembly.resolve import resolve
+from impeto.core.drives.data import DriveData
+from impeto.core.elements import Dataset
 from impeto.core.errors import ChannelError
 from impeto.core.geometry.mass import MassProperties, together
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.model.elements import Dataset
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.figures import Figures, figures
@@ -48,7 +49,7 @@ class Recording(CoreRecording):
 
     def sizing(self, drive: str) -> Cloud:
         """Effort over speed of a drive, and its margin under a limit curve."""
-        if drive not in {d.name for d in self.system.mechanism.drives}:
+        if drive not in {d.name for d in self.system.mechanism.of(DriveData)}:
             raise ChannelError(f"There is no drive '{drive}' in this run.")
         return cloud(self, drive)
 

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
 
 from impeto.app.roster.roster import LINE, tick_box
+from impeto.core.elements import ELEMENTS
 from impeto.core.model import fields
-from impeto.core.model.elements import ELEMENTS
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier

@@ -6,13 +6,14 @@ import impeto
 from impeto.app.document import Document
 from impeto.app.kinds import KINDS
 from impeto.app.new_elements import additions
-from impeto.core.model.elements import ELEMENTS, TAGS, Body, Joint
+from impeto.core.elements import ELEMENTS, Body, Joint
 from impeto.core.model.scope import Scope
 from impeto.services import model_file
 
 
 def test_the_window_knows_every_kind_that_a_model_may_have():
-    assert set(KINDS) == set(ELEMENTS.values()) == set(TAGS)
+    assert set(KINDS) == set(ELEMENTS.values())
+    assert all(cls.tag == tag and cls.group for tag, cls in ELEMENTS.items())
     assert len({kind.title for kind in KINDS.values()}) == len(KINDS)
     for kind in KINDS.values():
         assert kind.strokes or kind.cls in (Body, Joint), kind.title  # drawn by their values

@@ -10,7 +10,7 @@ from impeto.app import glyphs, theme
 from impeto.app.deck.deck import ticks
 from impeto.app.document import Document
 from impeto.app.stage.scene import Scene, shape_surface
-from impeto.core.mechanics.resolve import shape_mass
+from impeto.core.assembly.resolve import shape_mass
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.scope import Scope
 

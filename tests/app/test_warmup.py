@@ -35,7 +35,7 @@ def test_where_nothing_can_be_written_the_kernels_are_not_kept_and_still_import(
     """Numba finds no place for its cache then, and says so when a kernel is declared."""
     text = (
         "import numba.core.caching as caching; caching.CacheImpl._locator_classes = []; "
-        "import impeto.core.mechanics.kinematics; from impeto.core.geometry import compiled; "
+        "import impeto.core.joints.kinematics; from impeto.core.geometry import compiled; "
         "print(compiled.KEPT)"
     )
     said = subprocess.run([sys.executable, "-c", text], capture_output=True, text=True, check=True)

@@ -8,11 +8,12 @@ from scipy.spatial import ConvexHull
 from scipy.spatial.transform import Rotation
 
 import impeto
-from impeto.core.mechanics.contact.blocks import FACES_FIRST
-from impeto.core.mechanics.contact.columns import DEPTH, NORMAL, PLACE
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import derivative
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.blocks import FACES_FIRST
+from impeto.core.contact.columns import DEPTH, NORMAL, PLACE
 from impeto.core.solvers.contacting import renewed
 from tests.core.building import DOWN, G, run
 from tests.core.test_contact import FLOOR, rule
@@ -41,7 +42,7 @@ def touched(size_a, place_a, turn_a, size_b):
         rule(),
     ])  # fmt: skip
     system = build_system(resolve(model))
-    S = system.workspace()
+    S = workspace_of(system)
     S.quick[:] = 1.0, 0.005
     T, S, y = renewed(system.tables, S, 0.0, system.start.copy())
     derivative(T, S, 0.0, y, np.zeros_like(y))

@@ -4,14 +4,15 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.mechanics.contact import fields as kinds
-from impeto.core.mechanics.contact.columns import KIND, LAST_POINT, SHAPE_WIDTH, SIZE, VALUE_WIDTH
-from impeto.core.mechanics.contact.features import BARREL, CLOSE, LINE, deepest, probe
-from impeto.core.mechanics.contact.fields import field
-from impeto.core.mechanics.contact.nearby import find_near
-from impeto.core.mechanics.pack import Pack
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact import fields as kinds
+from impeto.core.contact.columns import KIND, LAST_POINT, SHAPE_WIDTH, SIZE, VALUE_WIDTH
+from impeto.core.contact.features import BARREL, CLOSE, LINE, deepest, probe
+from impeto.core.contact.fields import field
+from impeto.core.contact.nearby import find_near
+from impeto.core.dynamics.pack import Pack
 from impeto.core.solvers.contacting import renewed
 
 CONE = np.array([(-0.3, -0.5), (0.3, -0.5), (0.1, 0.5), (-0.1, 0.5)])
@@ -129,7 +130,7 @@ def test_the_list_of_near_shapes_keeps_what_a_pair_remembers_and_makes_room():
     floor = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
     model = impeto.Model("row", [floor, *balls, impeto.ContactRule(name="touch")])
     system = build_system(resolve(model))
-    T, S, y = renewed(system.tables, system.workspace(), 0.0, system.start.copy())
+    T, S, y = renewed(system.tables, workspace_of(system), 0.0, system.start.copy())
     assert S.near_count[0] == 5 + 4  # each on the floor, each beside its neighbour
     first = len(system.start)
     assert len(y) == first + 4 * len(S.patch)

@@ -5,8 +5,9 @@ import pytest
 import trimesh
 
 import impeto
+from impeto.core.assembly.resolve import resolve
+from impeto.core.contact.data import RuleData
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.resolve import resolve
 from tests.core.building import DOWN, frame, joint, run
 
 ROUNDED = 1e-3  # m, by which the corners of such a bar are rounded
@@ -180,7 +181,9 @@ def test_single_shapes_are_counted_renamed_and_missed_with_a_sentence():
         impeto.ContactRule(name="whole", restitution=0.1),
         impeto.ContactRule(name="part", first="deck.2", restitution=0.9)])  # fmt: skip
     mechanism = resolve(model)
-    rules = [[mechanism.rules[k].name if k >= 0 else "" for k in row] for row in mechanism.pairing]
+    rules = [
+        [mechanism.of(RuleData)[k].name if k >= 0 else "" for k in row] for row in mechanism.pairing
+    ]
     assert rules == [["", "", "whole"], ["", "", "part"], ["whole", "part", ""]]
     renamed = model.renamed("deck", "table")
     assert renamed["part"].first == ("table.2",)

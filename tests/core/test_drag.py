@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.results.channels.system import energy_error
 from impeto.core.results.loads import loads_on
+from impeto.core.results.system import energy_error
 from tests.core.building import DOWN, G, body, frame, run
 
 AREA, FACTOR = 0.5, 0.8  # m², coefficient

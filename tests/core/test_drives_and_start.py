@@ -5,8 +5,8 @@ import pytest
 
 import impeto
 from impeto.core.errors import GapError, ModelError
-from impeto.core.results.channels.system import energy_error
 from impeto.core.results.sizing import cloud, stalls
+from impeto.core.results.system import energy_error
 from impeto.core.results.trust import trust
 from impeto.core.simulate import simulate
 from impeto.services import model_file

@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
-from impeto.core.results.channels.system import energy_error
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.results.system import energy_error
 from impeto.core.simulate import simulate
 from impeto.core.solvers.start import consistent_start
 from tests.core.building import DOWN, G, body, frame, joint, run
@@ -229,7 +230,7 @@ def test_start_closes_small_gaps_and_refuses_large_ones_by_name():
         ])  # fmt: skip
 
     system = build_system(resolve(pair(1e-3)))
-    start = consistent_start(system, system.workspace())
+    start = consistent_start(system, workspace_of(system))
     assert start.moved == pytest.approx(1e-3, rel=1e-6)
     with pytest.raises(impeto.ModelError, match=r"pin: its frames are 100.*mm apart in slide x"):
         simulate(pair(0.1), until=1)

@@ -5,14 +5,14 @@ import pytest
 import trimesh
 
 import impeto
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
 from impeto.core.check import check
 from impeto.core.errors import ModelError
 from impeto.core.linear import linear_view
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
 from impeto.core.overlaps import contact_pairs, overlaps
-from impeto.core.results.channels.system import energy_error
 from impeto.core.results.poses import pose_at, present_at
+from impeto.core.results.system import energy_error
 from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G, body, frame, joint, run
 from tests.core.test_clearance_and_events import moments, watch

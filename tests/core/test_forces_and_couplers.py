@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.results.channels.system import energy_error
+from impeto.core.results.system import energy_error
 from tests.core.building import DOWN, G, body, frame, joint, run
 
 

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 import impeto
+from impeto.core.assembly.resolve import body_mass, resolve
 from impeto.core.errors import ModelError
 from impeto.core.geometry import mass
 from impeto.core.geometry.rotation import roll_pitch_yaw
-from impeto.core.mechanics.resolve import body_mass, resolve
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.services import model_file

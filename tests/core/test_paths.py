@@ -5,8 +5,8 @@ import pytest
 
 import impeto
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.paths import axes_along, spline
-from impeto.core.results.channels.system import energy_error
+from impeto.core.joints.paths import axes_along, spline
+from impeto.core.results.system import energy_error
 from tests.core.building import DOWN, G, body, frame, joint, run
 
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import impeto
-from impeto.core.mechanics.programs import ProgramBuilder, run_program
+from impeto.core.dynamics.programs import ProgramBuilder, run_program
 from impeto.core.model import formula
 from impeto.core.model.formula import Apply, Name, Number, Value
 from impeto.core.model.functions import FUNCTIONS

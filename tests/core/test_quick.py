@@ -7,7 +7,7 @@ import pytest
 
 import impeto
 from impeto.core.errors import ModelError
-from impeto.core.model.events import END_RUN, FALLS
+from impeto.core.events.model import END_RUN, FALLS
 from impeto.core.results.trust import GOOD, trust
 from impeto.core.simulate import simulate
 from impeto.services import model_file

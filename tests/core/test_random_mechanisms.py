@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 import impeto
 from impeto.core.errors import ImpetoError
 from impeto.core.model.freedoms import FREEDOMS
-from impeto.core.results.channels.system import energy_error
+from impeto.core.results.system import energy_error
 
 angle = st.floats(-3.0, 3.0)
 place = st.tuples(*[st.floats(-0.5, 0.5)] * 3)

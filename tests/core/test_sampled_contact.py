@@ -8,7 +8,7 @@ import trimesh
 
 import impeto
 from impeto.core.check import check
-from impeto.core.mechanics.contact.travel import UNSEEN
+from impeto.core.contact.travel import UNSEEN
 from impeto.core.simulate import simulate
 from tests.core.building import G, frame, joint
 from tests.core.test_contact import FLOOR, friction, rule

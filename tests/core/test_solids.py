@@ -5,22 +5,15 @@ import pytest
 import trimesh
 
 import impeto
+from impeto.core.contact import fields as kinds
+from impeto.core.contact.columns import GRID, GRID_VALUES, GRID_WIDTH, KIND, ROUNDING, SIZE
+from impeto.core.contact.fields import field
 from impeto.core.errors import ModelError
 from impeto.core.geometry import outlines
 from impeto.core.geometry.outline_distance import outline_distances, with_ends
 from impeto.core.geometry.samples import CORNER, CREASE, SMOOTH
 from impeto.core.geometry.solids import solid_of_outline, solid_of_triangles
 from impeto.core.geometry.triangles import Triangles, mesh_mass
-from impeto.core.mechanics.contact import fields as kinds
-from impeto.core.mechanics.contact.columns import (
-    GRID,
-    GRID_VALUES,
-    GRID_WIDTH,
-    KIND,
-    ROUNDING,
-    SIZE,
-)
-from impeto.core.mechanics.contact.fields import field
 from impeto.core.overlaps import watched_shapes
 from tests.core.test_contact_fields import tables
 

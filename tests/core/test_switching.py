@@ -5,7 +5,7 @@ import pytest
 
 import impeto
 from impeto.core.errors import ModelError
-from impeto.core.results.channels.system import energy_error
+from impeto.core.results.system import energy_error
 from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G, body, frame, joint, run
 

@@ -5,8 +5,8 @@ import pytest
 
 import impeto
 from impeto.core.errors import ModelError
-from impeto.core.results.channels.system import energy_error
 from impeto.core.results.loads import loads_on
+from impeto.core.results.system import energy_error
 from tests.core.building import DOWN, G, body, frame, joint, run
 from tests.core.test_forces_and_couplers import geared
 

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
 import impeto
-from impeto.core.mechanics.programs import Timed, Timing
+from impeto.core.dynamics.programs import Timed, Timing
 from impeto.core.model import formula
 from impeto.core.model.enclosure import enclose, values
 from impeto.core.simulate import simulate

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.mechanics.state import extras_at
-from impeto.core.mechanics.tables import X_CONTACTS
+from impeto.core.dynamics.state import extras_at
+from impeto.core.dynamics.tables import X_CONTACTS
 from impeto.core.results.trust import BAD, GOOD, deepest_contact, trust
 from impeto.core.simulate import simulate
 from impeto.services import model_file

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from impeto.app.kinds import KINDS
+from impeto.core.elements import Element, Joint
 from impeto.core.errors import ModelError
 from impeto.core.model import units
-from impeto.core.model.elements import Element, Joint
 from impeto.core.model.freedoms import kind_title
 from impeto.core.model.scope import Scope
 

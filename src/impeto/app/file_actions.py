@@ -13,9 +13,9 @@ from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.new_elements import free_name, free_stem
 from impeto.app.plain_text import as_tip
+from impeto.core.elements import Body, Dataset, Mesh
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model.elements import Body, Dataset, Mesh
 from impeto.core.model.model import Model
 from impeto.services import meshes, model_file, recording_file, tables
 

@@ -11,13 +11,7 @@ from impeto.app import theme
 from impeto.app.kinds import KINDS
 from impeto.app.strokes import outline
 from impeto.app.theme import Theme
-from impeto.core.model.elements import (
-    Body,
-    Element,
-    Joint,
-    Load,
-    Powered,
-)
+from impeto.core.elements import Body, Element, Joint, Load, Powered
 from impeto.core.model.freedoms import FREEDOMS
 
 # Clockwise from the top: the three turns, then the three slides.

@@ -34,7 +34,7 @@ from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.camera import VIEWS
 from impeto.app.widgets import label
-from impeto.core.model.elements import Body
+from impeto.core.elements import Body
 from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate

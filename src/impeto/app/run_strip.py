@@ -26,7 +26,7 @@ from impeto.core.model import units
 from impeto.core.model.model import ACCURACIES
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
-from impeto.core.results.channels.system import energy_error
+from impeto.core.results.system import energy_error
 from impeto.core.results.trust import BAD, DOUBTFUL, GOOD, trust
 
 DESKS = ("Build", "Watch")

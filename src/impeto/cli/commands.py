@@ -12,15 +12,15 @@ from pathlib import Path
 
 from impeto import api
 from impeto.core.check import check
+from impeto.core.elements import Drive, Joint, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import units
-from impeto.core.model.elements import Drive, Joint, Parameter
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import find_case
-from impeto.core.results.channels.system import energy_error
 from impeto.core.results.figures import figures
 from impeto.core.results.sizing import stalls
+from impeto.core.results.system import energy_error
 from impeto.services import desktop, model_file, tables, warmup
 
 WIDTH = 30

@@ -7,13 +7,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import place
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.drives.data import DriveData
+from impeto.core.dynamics.mechanism import Mechanism
+from impeto.core.dynamics.state import all_bodies
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import TOUCH_WIDTH
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.mechanism import Mechanism
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.state import all_bodies
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import TOUCH_WIDTH
+from impeto.core.forces.data import LoadData
 from impeto.core.model.formula import Apply, Node, Number
 from impeto.core.model.model import Model
 from impeto.core.model.scope import find_case
@@ -90,7 +94,7 @@ def _about(model: Model, case: str, settled: bool | None) -> tuple[Reduced, str]
         found = equilibrium(system)
         start, note = found.start, found.note
     else:
-        start = consistent_start(system, system.workspace())
+        start = consistent_start(system, workspace_of(system))
     if len(system.tables.shape):
         note = f"{note} Contacts are left out of the linear view.".strip()
     calm = at_rest(system, start.state)
@@ -159,22 +163,22 @@ def _pushed(mechanism: Mechanism, source: str, amount: float) -> Mechanism:
 
     loads = tuple(
         replace(load, value=more(load.value)) if load.name == source else load
-        for load in mechanism.loads
+        for load in mechanism.of(LoadData)
     )
     drives = tuple(
         replace(drive, value=more(drive.value)) if drive.name == source else drive
-        for drive in mechanism.drives
+        for drive in mechanism.of(DriveData)
     )
-    chosen = [d for d in mechanism.drives if d.name == source]
+    chosen = [d for d in mechanism.of(DriveData) if d.name == source]
     if chosen and chosen[0].prescribes == "position":
         raise ModelError(
             "a prescribed motion cannot be the source of a frequency response",
             element=source,
             remedy="Use a load, an effort, a servo or a motor",
         )
-    if not chosen and source not in {load.name for load in mechanism.loads}:
+    if not chosen and source not in {load.name for load in mechanism.of(LoadData)}:
         raise ModelError(f"'{source}' is not a load or drive", remedy="Choose one of those")
-    return replace(mechanism, loads=loads, drives=drives)
+    return mechanism.having(LoadData, loads).having(DriveData, drives)
 
 
 class _Output:
@@ -184,7 +188,7 @@ class _Output:
         self.model, self.case, self.reduced, self.channel = model, case, reduced, channel
 
     def at(self, system: System, state: Floats) -> float:
-        T, S = system.tables, system.workspace()
+        T, S = system.tables, workspace_of(system)
         S.switch[:] = self.reduced.S.switch
         S.turned[:] = self.reduced.S.turned
         S.along[:] = self.reduced.S.along

@@ -7,7 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.contact.columns import (
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import derivative
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.columns import (
     BODY,
     DEPTH,
     FIRST_SLOT,
@@ -18,13 +22,13 @@ from impeto.core.mechanics.contact.columns import (
     SHAPE_B,
     SLOTS,
 )
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.resolving.contacts import accuracies, rules_of_shapes
-from impeto.core.mechanics.resolving.copies import company
-from impeto.core.mechanics.resolving.shapes import shape_data
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.model.elements import Extrusion, Joint, Mesh, ToothedWheel
+from impeto.core.contact.compile import accuracies, rules_of_shapes
+from impeto.core.contact.data import RuleData
+from impeto.core.contact.shapes import shape_data
+from impeto.core.dynamics.system import System
+from impeto.core.elements import Extrusion, Joint, Mesh, ToothedWheel
+from impeto.core.flow.compile import company
+from impeto.core.flow.data import FeederData
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.solvers.contacting import renewed
@@ -111,11 +115,11 @@ def overlaps(model: Model, case: str | None = None) -> tuple[Overlap, ...]:
 
 def overlaps_of(system: System) -> tuple[Overlap, ...]:
     """The same of a system that was built with all copies."""
-    T, S, y = system.tables, system.workspace(), system.start
+    T, S, y = system.tables, workspace_of(system), system.start
     if not len(T.shape):
         return ()
     m = system.mechanism
-    for feeder in m.feeders:
+    for feeder in m.of(FeederData):
         if feeder.frame < 0 and feeder.copies:
             S.on[T.body_on[feeder.copies[0]]] = 1.0
     T, S, y = renewed(T, S, 0.0, y.copy())
@@ -132,7 +136,7 @@ def overlaps_of(system: System) -> tuple[Overlap, ...]:
                 place = patch[PLACE : PLACE + 3].copy()
                 normal = patch[NORMAL : NORMAL + 3].copy()
                 worst[key] = Overlap(
-                    m.rules[row[RULE]].name, m.masters.get(names[0], names[0]),
+                    m.of(RuleData)[row[RULE]].name, m.masters.get(names[0], names[0]),
                     m.masters.get(names[1], names[1]), depth, place, normal,
                 )  # fmt: skip
     return tuple(sorted(worst.values(), key=lambda overlap: -overlap.depth))

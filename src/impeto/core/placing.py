@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
-from impeto.core.model.elements import Body, Frame, Joint
 from impeto.core.model.fields import Vector, Written, as_quantity
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope

@@ -5,12 +5,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from impeto.core.assembly.resolve import body_mass, shape_mass
+from impeto.core.contact.data import ShapeData
+from impeto.core.contact.fields import SOLID
+from impeto.core.dynamics.mechanism import Mechanism
+from impeto.core.elements import GROUND, Body, Element, Mesh, Shape
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.contact.fields import SOLID
-from impeto.core.mechanics.mechanism import Mechanism
-from impeto.core.mechanics.resolve import body_mass, shape_mass
 from impeto.core.model import units
-from impeto.core.model.elements import GROUND, Body, Element, Mesh, Shape
 from impeto.core.model.fields import as_quantity
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
@@ -86,7 +87,7 @@ def surfaces_of(model: Model, scope: Scope, m: Mechanism) -> list[Finding]:
                 remedy = "What counts as inside is guessed; mend it in the program that made it"
                 listed.append(Finding("warn", body.name, message, remedy))
     names = [m.masters.get(body.name, body.name) for body in m.bodies]  # of copies, once
-    solids = {names[shape.body]: shape.solid for shape in m.shapes if shape.kind == SOLID}
+    solids = {names[shape.body]: shape.solid for shape in m.of(ShapeData) if shape.kind == SOLID}
     for name, solid in solids.items():
         if solid is None:
             continue

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import ModelError
-from impeto.core.mechanics.integration import (
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
+from impeto.core.dynamics.integration import (
     ACCEPTED,
     CHANGES,
     ERROR,
@@ -19,15 +20,16 @@ from impeto.core.mechanics.integration import (
     WORST_GAP,
     WRITTEN,
 )
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.model.elements import ContactRule, Event
+from impeto.core.dynamics.system import System
+from impeto.core.elements import ContactRule, Event
+from impeto.core.errors import ModelError
+from impeto.core.flow.data import FeederData
 from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import AS_SET, STIFF, Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
-from impeto.core.results.channels.system import energy_error
 from impeto.core.results.recording import Recording, Statistics
+from impeto.core.results.system import energy_error
 from impeto.core.solvers.events import Events
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.marks import run_marks
@@ -147,7 +149,7 @@ def _events(model: Model, case: str, system: System) -> Events:
     def changed(values: dict[str, str]) -> System:
         written = {name: Quantity(text) for name, text in values.items()}
         made = resolve(model, case, written)
-        for new, old in zip(made.feeders, system.mechanism.feeders, strict=True):
+        for new, old in zip(made.of(FeederData), system.mechanism.of(FeederData), strict=True):
             if (new.first, new.interval) != (old.first, old.interval):
                 raise ModelError(
                     f"the pace of {new.name} hangs on it, which cannot change during a run",

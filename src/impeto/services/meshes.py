@@ -10,9 +10,9 @@ from pathlib import Path
 
 import numpy as np
 
+from impeto.core.elements import Body, Mesh
 from impeto.core.errors import FileError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model.elements import Body, Mesh
 from impeto.core.model.model import Model
 from impeto.services.atomic import reason, replacing
 

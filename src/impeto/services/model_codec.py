@@ -8,10 +8,10 @@ from __future__ import annotations
 import dataclasses
 from typing import Any
 
+from impeto.core.elements import ELEMENTS, Element
 from impeto.core.errors import FileError, ModelError
 from impeto.core.model import fields
 from impeto.core.model.curves import Curve
-from impeto.core.model.elements import ELEMENTS, TAGS, Element
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,
@@ -41,8 +41,7 @@ _TOP = ("format", "name", "elements", "cases", "settings")
 def encode(model: Model) -> dict[str, Any]:
     """JSON data of a model: elements and cases by name, default values left out."""
     elements = {
-        name: {"kind": TAGS[type(element)], **_encode(element)}
-        for name, element in model.elements.items()
+        name: {"kind": element.tag, **_encode(element)} for name, element in model.elements.items()
     }
     return {
         "format": FORMAT,

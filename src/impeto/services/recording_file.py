@@ -10,12 +10,13 @@ from typing import Any
 import h5py
 import numpy as np
 
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
+from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_WIDTH
 from impeto.core.errors import FileError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.mechanics.names import Mark
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_WIDTH
 from impeto.core.results.directory import directory_of, reordered
 from impeto.core.results.recording import ARRAYS, Recording, Statistics
 from impeto.services import model_file

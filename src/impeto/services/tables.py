@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from impeto.core.elements import Dataset, Drive, Load
 from impeto.core.errors import FileError, FormulaError
-from impeto.core.model.elements import Dataset, Drive, Load
 from impeto.core.model.model import Model
 from impeto.core.model.signals import Table
 from impeto.core.model.units import KINDS, article, same_dimension, unit

@@ -12,13 +12,13 @@ import numba
 
 import impeto.core
 from impeto.core.check import check
+from impeto.core.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.geometry.compiled import KEPT
-from impeto.core.model.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
 from impeto.core.simulate import simulate
 
 _CORE = Path(impeto.core.__file__).parent
-_KERNELS = ("from impeto.core.mechanics.kernel import", "from impeto.core.geometry.compiled import")
+_KERNELS = ("from impeto.core.dynamics.kernel import", "from impeto.core.geometry.compiled import")
 _IMPORTED = re.compile(r"^from impeto\.core\.([\w.]+) import", re.MULTILINE)
 
 
@@ -27,23 +27,19 @@ def _stamps() -> list[Path]:
     where the installation cannot be written (numba keeps its own there then, too)."""
     caches = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
     place = hashlib.sha256(str(_CORE).encode()).hexdigest()[:16]
-    return [_CORE / "mechanics" / "__pycache__" / "prepared", caches / "impeto" / place]
+    return [_CORE / "dynamics" / "__pycache__" / "prepared", caches / "impeto" / place]
 
 
 def _fingerprint() -> str:
     """Changes with the sources of the kernels and of what they take their constants from, as
     numba's own cache does."""
     digest = hashlib.sha256(numba.__version__.encode())
-    sources = {
-        path: path.read_text(encoding="utf-8")
-        for folder in ("geometry", "mechanics", "solvers")
-        for path in sorted((_CORE / folder).rglob("*.py"))
-    }
+    sources = {path: path.read_text(encoding="utf-8") for path in sorted(_CORE.rglob("*.py"))}
     kernels = [text for text in sources.values() if _has_kernels(text)]
     used = {name for text in kernels for name in _IMPORTED.findall(text)}
     for path, text in sources.items():
         if _has_kernels(text) or ".".join(path.relative_to(_CORE).with_suffix("").parts) in used:
-            digest.update(f"{path.name} {path.stat().st_mtime_ns}".encode())
+            digest.update(f"{path.name} {text}".encode())
     return digest.hexdigest()
 
 
@@ -64,11 +60,10 @@ def is_prepared() -> bool:
 def forget() -> None:
     """Remove compiled kernels: numba sees a change of a kernel's own file, but not of those that
     it calls."""
-    for folder in ("geometry", "mechanics", "solvers"):
-        for kind in ("*.nbi", "*.nbc"):
-            for path in (_CORE / folder).rglob(f"__pycache__/{kind}"):
-                with contextlib.suppress(OSError):  # not ours to remove
-                    path.unlink(missing_ok=True)
+    for kind in ("*.nbi", "*.nbc"):
+        for path in _CORE.rglob(f"__pycache__/{kind}"):
+            with contextlib.suppress(OSError):  # not ours to remove
+                path.unlink(missing_ok=True)
 
 
 def prepare() -> bool:

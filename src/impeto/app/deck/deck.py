@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolTip, QWidg
 from impeto.app.document import Document
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, label
-from impeto.core.mechanics.names import Mark
+from impeto.core.dynamics.names import Mark
 from impeto.core.model import units
 
 SPEEDS = {

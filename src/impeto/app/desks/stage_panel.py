@@ -11,7 +11,7 @@ from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button
-from impeto.core.model.elements import Frame, Joint
+from impeto.core.elements import Frame, Joint
 
 
 class StagePanel(QWidget):

@@ -10,8 +10,8 @@ from impeto.app.deck.chart import Chart
 from impeto.app.document import Document
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label
-from impeto.core.model.contacts import NEVER
-from impeto.core.model.elements import ContactRule, Drive, Joint, Outlet
+from impeto.core.contact.model import NEVER
+from impeto.core.elements import ContactRule, Drive, Joint, Outlet
 
 
 class WatchPanel(QWidget):

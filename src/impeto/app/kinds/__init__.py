@@ -14,7 +14,7 @@ from impeto.app.kinds.forces import FORCES
 from impeto.app.kinds.joints import JOINTS
 from impeto.app.kinds.kind import Kind
 from impeto.app.kinds.values import VALUES
-from impeto.core.model.elements import Element
+from impeto.core.elements import Element
 
 KINDS: dict[type[Element], Kind] = {
     kind.cls: kind

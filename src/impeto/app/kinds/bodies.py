@@ -5,9 +5,9 @@ from __future__ import annotations
 from impeto.app.kinds.choosing import a_body
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import lines
-from impeto.core.mechanics.resolve import body_mass
+from impeto.core.assembly.resolve import body_mass
+from impeto.core.elements import GROUND, Body, Box, Frame
 from impeto.core.model import units
-from impeto.core.model.elements import GROUND, Body, Box, Frame
 from impeto.core.model.scope import Scope
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from impeto.app.document import Document
+from impeto.core.elements import GROUND, Body, Frame, Joint
 from impeto.core.errors import ModelError
-from impeto.core.model.elements import GROUND, Body, Frame, Joint
 from impeto.core.model.model import Model
 
 

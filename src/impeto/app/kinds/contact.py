@@ -5,16 +5,9 @@ from __future__ import annotations
 from impeto.app.kinds.choosing import a_body, a_frame, movable
 from impeto.app.kinds.kind import Kind, listed, shown, signal_line
 from impeto.app.strokes import Line, Oval, Rounded, lines
-from impeto.core.model.contacts import NEVER
-from impeto.core.model.elements import (
-    BeltSurface,
-    ContactRule,
-    Feeder,
-    Group,
-    Outlet,
-    Surface,
-)
-from impeto.core.model.flow import AT_A_PACE
+from impeto.core.contact.model import NEVER
+from impeto.core.elements import BeltSurface, ContactRule, Feeder, Group, Outlet, Surface
+from impeto.core.flow.model import AT_A_PACE
 from impeto.core.model.scope import Scope
 
 ON_GROUND = (Oval((0.2, 0.05, 0.6, 0.6)), Line(((0.05, 0.68), (0.95, 0.68))))

@@ -9,7 +9,7 @@ from impeto.app.document import Document
 from impeto.app.kinds.choosing import joints
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import Oval
-from impeto.core.model.elements import (
+from impeto.core.elements import (
     Belt,
     Differential,
     Element,

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import Line, Oval, lines
-from impeto.core.model.elements import Event, Pose
-from impeto.core.model.events import AT_TIME, FALLS
+from impeto.core.elements import Event, Pose
+from impeto.core.events.model import AT_TIME, FALLS
 from impeto.core.model.scope import Scope
 
 

@@ -9,7 +9,7 @@ from impeto.app.document import Document
 from impeto.app.kinds.choosing import two_frames
 from impeto.app.kinds.kind import Kind, shown, signal_line
 from impeto.app.strokes import Oval, lines
-from impeto.core.model.elements import (
+from impeto.core.elements import (
     Actuator,
     Attraction,
     Bumper,

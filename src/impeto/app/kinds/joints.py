@@ -5,7 +5,7 @@ from __future__ import annotations
 from impeto.app.kinds.choosing import two_frames
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import Bend
-from impeto.core.model.elements import Joint, Path, PathPoint
+from impeto.core.elements import Joint, Path, PathPoint
 from impeto.core.model.freedoms import kind_title
 from impeto.core.model.scope import Scope
 

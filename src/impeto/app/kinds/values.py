@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import lines
-from impeto.core.model.elements import Dataset, Parameter
+from impeto.core.elements import Dataset, Parameter
 from impeto.core.model.scope import Scope
 
 

@@ -20,7 +20,7 @@ from impeto.app.document import Document
 from impeto.app.map.network import Network
 from impeto.app.plain_text import as_tip
 from impeto.app.theme import Theme, font
-from impeto.core.model.elements import Body, Joint
+from impeto.core.elements import Body, Joint
 from impeto.core.model.model import Model
 
 WIDE, HIGH = 140.0, 42.0  # pixels of a body's box

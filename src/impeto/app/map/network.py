@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from impeto.core.errors import ImpetoError
-from impeto.core.model import walking
-from impeto.core.model.couplers import Coupler
-from impeto.core.model.elements import (
+from impeto.core.couplers.model import Coupler
+from impeto.core.elements import (
     GROUND,
     AtFreedom,
     BeltSurface,
@@ -22,6 +20,8 @@ from impeto.core.model.elements import (
     Outlet,
     Straight,
 )
+from impeto.core.errors import ImpetoError
+from impeto.core.model import walking
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import Pairs, contact_pairs

@@ -24,9 +24,9 @@ from impeto.app.sheet.editors import (
     VectorEditor,
 )
 from impeto.app.widgets import button, label, wrapped
+from impeto.core.elements import ELEMENTS, Dataset
 from impeto.core.errors import ModelError
 from impeto.core.model import fields, units
-from impeto.core.model.elements import ELEMENTS, Dataset
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,

@@ -13,7 +13,7 @@ from impeto.app.jobs import Job
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
 from impeto.core.check import Health, check, mended
-from impeto.core.model.elements import GROUND, Body
+from impeto.core.elements import GROUND, Body
 from impeto.core.plausible import Finding
 
 MEND = "mend:"

@@ -27,12 +27,10 @@ from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel, wrapped
-from impeto.core.errors import ModelError
-from impeto.core.mechanics.resolve import body_mass
-from impeto.core.mechanics.signals import signal_node, signal_of
-from impeto.core.model import units
-from impeto.core.model.contacts import NEVER
-from impeto.core.model.elements import (
+from impeto.core.assembly.resolve import body_mass
+from impeto.core.contact.model import NEVER
+from impeto.core.dynamics.signals import signal_node, signal_of
+from impeto.core.elements import (
     GROUND,
     AtFreedom,
     Body,
@@ -42,6 +40,8 @@ from impeto.core.model.elements import (
     Parameter,
     Powered,
 )
+from impeto.core.errors import ModelError
+from impeto.core.model import units
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import contact_pairs
 from impeto.core.results.figures import figures

@@ -11,8 +11,9 @@ from PyQt6.QtGui import QFont, QPainter, QPen
 from impeto.app import glyphs
 from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import font
+from impeto.core.elements import Feeder, Outlet
 from impeto.core.errors import ModelError
-from impeto.core.model.elements import Feeder, Outlet
+from impeto.core.flow.data import FeederData, OutletData
 from impeto.core.model.scope import Scope
 
 CROWDED = 26  # pixels between badges
@@ -99,7 +100,7 @@ def _write_count(painter: QPainter, stage: Canvas, name: str, at: QPointF) -> No
         return
     r = stage.document.run.recording
     m = r.system.mechanism
-    if name not in [*(f.name for f in m.feeders), *(o.name for o in m.outlets)]:
+    if name not in [*(f.name for f in m.of(FeederData)), *(o.name for o in m.of(OutletData))]:
         return  # it was off in that run, or is new
     index = max(int(np.searchsorted(r.time, stage.document.instant, side="right")) - 1, 0)
     painter.setFont(font(12, QFont.Weight.DemiBold))

@@ -11,11 +11,8 @@ from impeto.app import glyphs
 from impeto.app.stage import flow
 from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import font
-from impeto.core.errors import ModelError
-from impeto.core.mechanics.paths import path_points
-from impeto.core.model import units
-from impeto.core.model.couplers import Meshing
-from impeto.core.model.elements import (
+from impeto.core.couplers.model import Meshing
+from impeto.core.elements import (
     Actuator,
     Attraction,
     Bumper,
@@ -28,6 +25,9 @@ from impeto.core.model.elements import (
     Spring,
     Straight,
 )
+from impeto.core.errors import ModelError
+from impeto.core.joints.paths import path_points
+from impeto.core.model import units
 from impeto.core.model.scope import Scope
 from impeto.core.results.poses import value_at
 

@@ -9,8 +9,8 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from impeto.app.jobs import Job
 from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import font
+from impeto.core.elements import ContactRule
 from impeto.core.model import units
-from impeto.core.model.elements import ContactRule
 from impeto.core.overlaps import Watched, watched_shapes
 
 MOST_POINTS = 6000  # that are drawn of one shape

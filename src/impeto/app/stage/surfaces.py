@@ -16,12 +16,9 @@ from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkCleanPolyData, vtkQu
 from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFilter
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
 
-from impeto.core.geometry.outlines import drawn
-from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.geometry.triangles import Triangles
-from impeto.core.mechanics.resolving.shapes import road_profile
-from impeto.core.mechanics.resolving.surfaces import mesh_surface, outline_edges
-from impeto.core.model.elements import (
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges
+from impeto.core.contact.shapes import road_profile
+from impeto.core.elements import (
     Box,
     Capsule,
     Cone,
@@ -36,6 +33,9 @@ from impeto.core.model.elements import (
     ToothedWheel,
     Tube,
 )
+from impeto.core.geometry.outlines import drawn
+from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]

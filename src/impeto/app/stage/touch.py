@@ -9,13 +9,10 @@ from PyQt6.QtGui import QPainter, QPen
 
 from impeto.app.stage.canvas import Canvas
 from impeto.app.stage.overlay import arrow
+from impeto.core.contact.data import RuleData
+from impeto.core.dynamics.tables import TOUCH_FORCE, TOUCH_PLACE, TOUCH_RULE
+from impeto.core.elements import Body, ContactRule
 from impeto.core.errors import ImpetoError
-from impeto.core.mechanics.tables import (
-    TOUCH_FORCE,
-    TOUCH_PLACE,
-    TOUCH_RULE,
-)
-from impeto.core.model.elements import Body, ContactRule
 from impeto.core.overlaps import contact_pairs
 
 Floats = npt.NDArray[np.float64]
@@ -65,7 +62,7 @@ def _shown(
     assert run is not None
     mechanism = run.recording.system.mechanism
     if isinstance(chosen, ContactRule):
-        return 1.0, mechanism.rules[int(point[TOUCH_RULE])].name == chosen.name
+        return 1.0, mechanism.of(RuleData)[int(point[TOUCH_RULE])].name == chosen.name
     if isinstance(chosen, Body):
         names = [mechanism.bodies[row].name for row in bodies]
         return (-1.0 if names[1] == chosen.name else 1.0), chosen.name in names

@@ -27,10 +27,10 @@ from impeto.app.stage import camera, flow, overlay, touch
 from impeto.app.stage.resolution import Resolution
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
+from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.mechanics.paths import path_points
-from impeto.core.model.elements import Body, Frame, Joint
+from impeto.core.joints.paths import path_points
 from impeto.core.model.scope import Scope
 from impeto.core.results.poses import poses, present_at
 

@@ -23,6 +23,6 @@ KEPT = _can_be_kept()
 
 
 def compiled(function: F) -> F:
-    """The function, compiled without reference counts, see mechanics/kernel.py."""
+    """The function, compiled without reference counts, see dynamics/kernel.py."""
     made: F = njit(cache=KEPT, error_model="numpy", nogil=True, _nrt=False)(function)
     return made

@@ -1,7 +1,7 @@
 """The functions and operators that formulas may use: one row each, and nothing else is allowed.
 
 A row says how many arguments, what happens to dimensions, how NumPy computes it, and which number
-the compiled interpreter (mechanics/programs.py) knows it by.
+the compiled interpreter (dynamics/programs.py) knows it by.
 """
 
 from __future__ import annotations

@@ -11,8 +11,7 @@ from typing import Any, TypeVar
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model import fields, formula, units, walking
-from impeto.core.model.bodies import LONGEST_NAME
-from impeto.core.model.elements import GROUND, Body, Element, Parameter
+from impeto.core.model.element import GROUND, KINDS, LONGEST_NAME, Element, Parameter
 from impeto.core.model.fields import TableSpec, Written
 from impeto.core.model.quantity import Quantity
 
@@ -102,12 +101,14 @@ class Model:
                     "two elements have this name", element=element.name, remedy="Rename one"
                 )
             listed[element.name] = element
-        if not isinstance(listed.get(GROUND, Body(name=GROUND)), Body):
+        body = KINDS["body"]
+        if not isinstance(listed.get(GROUND, body(name=GROUND)), body):
             raise ModelError(
                 "the ground is a body and nothing else", element=GROUND, remedy="Rename this"
             )
         if GROUND not in listed:
-            listed = {GROUND: Body(name=GROUND, colour="stone")} | listed
+            ground = body(name=GROUND, colour="stone")  # type: ignore[call-arg]
+            listed = {GROUND: ground} | listed
         named = {case.name: _with_units(case, listed) for case in cases}
         if not named:
             named = {BASE: Case(name=BASE)}

@@ -10,11 +10,13 @@ import numpy.typing as npt
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import formula, units
 from impeto.core.model.curves import Curve
-from impeto.core.model.elements import Dataset, Element, Feeder, Parameter, Pose
+from impeto.core.model.dataset import Dataset
+from impeto.core.model.element import Element, Parameter
 from impeto.core.model.formula import Value
 from impeto.core.model.interpolation import LINEAR, SHAPE_KEEPING, Interpolation
 from impeto.core.model.model import BASE, Case, Model
 from impeto.core.model.outlines import Outline
+from impeto.core.model.poses import Pose
 from impeto.core.model.quantity import Quantity
 
 Floats = npt.NDArray[np.float64]
@@ -61,7 +63,8 @@ class Scope:
     @property
     def fed(self) -> frozenset[str]:
         """Bodies of which copies come into the run in place of themselves."""
-        return frozenset(f.body for f in self.model.of(Feeder) if self.takes_part(f))
+        feeding = (e for e in self.model.elements.values() if e.feeds and self.takes_part(e))
+        return frozenset(element.feeds for element in feeding)
 
     @property
     def pose(self) -> Pose | None:

@@ -8,16 +8,17 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.clearance import clearances
+from impeto.core.contact.columns import NEAR_WIDTH, PATCH_WIDTH
+from impeto.core.contact.layout import slots_of_shapes
+from impeto.core.contact.nearby import pair_rows
+from impeto.core.dynamics.solution import Solution
+from impeto.core.elements import ContactRule, Event
 from impeto.core.errors import ChannelError
 from impeto.core.geometry.solids import FINE
-from impeto.core.mechanics.contact.clearance import clearances
-from impeto.core.mechanics.contact.columns import NEAR_WIDTH, PATCH_WIDTH
-from impeto.core.mechanics.contact.layout import slots_of_shapes
-from impeto.core.mechanics.contact.nearby import pair_rows
-from impeto.core.mechanics.resolve import resolve
-from impeto.core.mechanics.system import build_system
-from impeto.core.model.elements import ContactRule, Event
-from impeto.core.results.solution import Solution
 
 Floats = npt.NDArray[np.float64]
 BETWEEN = ".clearance."
@@ -37,7 +38,7 @@ def clearance(recording: Solution, a: str, b: str) -> Floats:
     )
     system = build_system(resolve(model, recording.case))
     T = system.tables
-    S = system.workspace().replaced(patch=np.zeros((1, PATCH_WIDTH)))
+    S = workspace_of(system).replaced(patch=np.zeros((1, PATCH_WIDTH)))
     S.on[:] = 1.0  # those that come and go too
     pairs = [(i, j, 0) for i, j in np.argwhere(np.triu(T.pairing >= 0))]
     if not pairs:

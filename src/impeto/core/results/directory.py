@@ -5,9 +5,9 @@ program whose arrays are laid out otherwise.
 
 from __future__ import annotations
 
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import M_END, X_END
 from impeto.core.geometry.arrays import Floats, Ints
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import M_END, X_END
 from impeto.core.model.freedoms import FREEDOMS
 
 Directory = dict[str, list[str]]

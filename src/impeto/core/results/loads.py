@@ -9,23 +9,16 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.errors import ChannelError
-from impeto.core.mechanics.columns import (
-    Bushing,
-    Coordinate,
-    Effort,
-    Friction,
-    Row,
-    RowValue,
-    Spring,
-    Stop,
-)
-from impeto.core.mechanics.contact.law import ROLLING
-from impeto.core.mechanics.contact.touch import ROLLING_AT
-from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.layout_forces import from_center
-from impeto.core.mechanics.state import SIDE
-from impeto.core.mechanics.tables import (
+from impeto.core.assembly.equations import place
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.law import ROLLING
+from impeto.core.contact.touch import ROLLING_AT
+from impeto.core.drives.columns import Effort
+from impeto.core.drives.data import DriveData
+from impeto.core.dynamics.columns import Coordinate, Friction, Row, RowValue, Stop
+from impeto.core.dynamics.layout import from_center
+from impeto.core.dynamics.state import SIDE
+from impeto.core.dynamics.tables import (
     M_BUSHING,
     M_DRIVE,
     M_FRICTION,
@@ -40,7 +33,11 @@ from impeto.core.mechanics.tables import (
     TOUCH_RULE,
     Workspace,
 )
-from impeto.core.results.channels.forces import drag_force
+from impeto.core.errors import ChannelError
+from impeto.core.forces.channels import drag_force
+from impeto.core.forces.columns import Bushing
+from impeto.core.forces.data import BushingData, DragData, LinkData, LoadData
+from impeto.core.joints.columns import Spring
 from impeto.core.results.recording import Recording
 
 Floats = npt.NDArray[np.float64]
@@ -77,7 +74,7 @@ def loads_on(r: Recording, body: str, time: float) -> tuple[Acting, ...]:
 def _all(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     """Wrenches (6,) about the centre of mass, world, by element."""
     system, T = r.system, r.system.tables
-    S = system.workspace()
+    S = workspace_of(system)
     on = int(T.measured[M_ON])
     S.on[:] = r.measured[at, on : on + len(S.on)]
     S.along[:] = _followed(r, at)
@@ -151,7 +148,7 @@ def _along_coordinates(
         for k in range(len(T.friction))
         if T.friction[k, Friction.MOTOR] < 0  # that of a motor is in the effort of the drive
     ]
-    drives = system.mechanism.drives
+    drives = system.mechanism.of(DriveData)
     listed += [
         (c, M_DRIVE, drive, drives[drive].name)
         for c, drive in T.effort[:, [Effort.COORDINATE, Effort.DRIVE]]
@@ -167,13 +164,13 @@ def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Flo
     """Straight elements and bushings."""
     m, T = r.system.mechanism, r.system.tables
     center = r.centers[at, body]
-    for k, link in enumerate(m.links):
+    for k, link in enumerate(m.of(LinkData)):
         ends = [r.point(int(T.link[k, s]), T.link_point[k, s])[0][at] for s in range(2)]
         pull = r.measure(M_LINK, k)[at] * (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
         for side, sign in ((0, 1.0), (1, -1.0)):
             if T.link[k, side] == body:
                 yield link.name, _about(center, ends[side], sign * pull)
-    for k, bushing in enumerate(m.bushings):
+    for k, bushing in enumerate(m.of(BushingData)):
         effort = np.array([r.measure(M_BUSHING, SIDE * k + i)[at] for i in range(6)])
         point = r.point(int(T.bushing[k, Bushing.B]), T.bushing_point[k, 1])[0][at]
         for side, sign in ((0, -1.0), (1, 1.0)):
@@ -185,11 +182,11 @@ def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Flo
 
 def _loads(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     m = r.system.mechanism
-    for drag in m.drags:
+    for drag in m.of(DragData):
         if m.frames[drag.frame].body == body:
             point = r.point(body, from_center(m, drag.frame))[0][at]
             yield drag.name, _about(r.centers[at, body], point, drag_force(r, drag)[at])
-    for load in m.loads:
+    for load in m.of(LoadData):
         size = r.measure(M_SIGNAL, r.system.programs[load.name])[at] * r.on(load.name)[at]
         acting = size * (r.rotations[at, load.axes] @ load.direction)
         for frame, sign in ((load.frame, 1.0), (load.counter, -1.0)):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.dynamics.state import all_poses
+from impeto.core.elements import BodyState, Pose
 from impeto.core.geometry.rotation import from_quaternion, roll_pitch_yaw
-from impeto.core.mechanics.state import all_poses
-from impeto.core.model.elements import BodyState, Pose
 from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.results.recording import Recording
 

@@ -10,11 +10,11 @@ from typing import Self
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.dynamics.channel import Channel
+from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.solution import Solution
 from impeto.core.errors import ChannelError
-from impeto.core.mechanics.names import Mark
 from impeto.core.results.channels import all_channels, channel_on_demand
-from impeto.core.results.channels.base import Channel
-from impeto.core.results.solution import Solution
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

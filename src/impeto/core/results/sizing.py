@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.drives.data import DriveData
 from impeto.core.model import units
 from impeto.core.results.recording import Recording
 
@@ -31,7 +32,7 @@ class Cloud:
 
 def cloud(recording: Recording, drive: str) -> Cloud:
     """Effort over speed of a drive."""
-    data = next(d for d in recording.system.mechanism.drives if d.name == drive)
+    data = next(d for d in recording.system.mechanism.of(DriveData) if d.name == drive)
     effort = np.abs(recording[f"{drive}.{'torque' if data.freedom >= 3 else 'force'}"])
     speed = np.abs(recording[f"{drive}.speed"])
     curve = data.limit_curve
@@ -45,7 +46,7 @@ def cloud(recording: Recording, drive: str) -> Cloud:
 def stalls(recording: Recording) -> list[str]:
     """A sentence for each motor that stands under voltage for a while."""
     found = []
-    for drive in recording.system.mechanism.drives:
+    for drive in recording.system.mechanism.of(DriveData):
         if drive.motor is None:
             continue
         voltage = np.abs(recording[f"{drive.name}.voltage"]) * recording.on(drive.name)

@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from impeto.core.mechanics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
+from impeto.core.contact.data import ShapeData
+from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
 from impeto.core.model.model import QUICK
-from impeto.core.results.channels.system import Energies
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
+from impeto.core.results.system import Energies
 
 GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
 # Energy that appears or vanishes, over the largest that was in play: so many times the tolerance of
@@ -51,11 +52,11 @@ def deepest_contact(recording: Recording) -> tuple[float, str] | None:
     touch, m = recording.touch, recording.system.mechanism
     if not len(touch):
         return None
-    thickness = np.array([shape.thickness for shape in m.shapes])
+    thickness = np.array([shape.thickness for shape in m.of(ShapeData)])
     a, b = touch[:, [TOUCH_A, TOUCH_B]].astype(np.int64).T
     share = touch[:, TOUCH_DEPTH] / np.minimum(thickness[a], thickness[b])
     worst = int(np.argmax(share))
-    names = [m.bodies[m.shapes[row[worst]].body].name for row in (a, b)]
+    names = [m.bodies[m.of(ShapeData)[row[worst]].body].name for row in (a, b)]
     return max(float(share[worst]), 0.0), " and ".join(names)
 
 

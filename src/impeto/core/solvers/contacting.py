@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.columns import Quick
-from impeto.core.mechanics.contact.blocks import CORNERS
-from impeto.core.mechanics.contact.columns import (
+from impeto.core.assembly.equations import place
+from impeto.core.contact.blocks import CORNERS
+from impeto.core.contact.columns import (
     ANCHOR,
     BODY,
     BOUND,
@@ -27,22 +27,17 @@ from impeto.core.mechanics.contact.columns import (
     STATES,
     TAKEN,
 )
-from impeto.core.mechanics.contact.features import CLOSE
-from impeto.core.mechanics.contact.fields import BLOCK
-from impeto.core.mechanics.contact.forces import place_shapes
-from impeto.core.mechanics.contact.law import LEAST_IMPACT
-from impeto.core.mechanics.contact.layout import slots_of_shapes
-from impeto.core.mechanics.contact.nearby import find_near, pair_rows, seek_places, set_gaps
-from impeto.core.mechanics.contact.touch import set_apart
-from impeto.core.mechanics.contact.travel import ENDLESS, set_allowances
-from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.state import extras_at
-from impeto.core.mechanics.tables import (
-    X_BRISTLES,
-    X_END,
-    Tables,
-    Workspace,
-)
+from impeto.core.contact.features import CLOSE
+from impeto.core.contact.fields import BLOCK
+from impeto.core.contact.forces import place_shapes
+from impeto.core.contact.law import LEAST_IMPACT
+from impeto.core.contact.layout import slots_of_shapes
+from impeto.core.contact.nearby import find_near, pair_rows, seek_places, set_gaps
+from impeto.core.contact.touch import set_apart
+from impeto.core.contact.travel import ENDLESS, set_allowances
+from impeto.core.dynamics.columns import Quick
+from impeto.core.dynamics.state import extras_at
+from impeto.core.dynamics.tables import X_BRISTLES, X_END, Tables, Workspace
 from impeto.core.solvers.start import Start
 from impeto.core.solvers.switching import present
 

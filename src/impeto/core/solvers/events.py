@@ -7,16 +7,20 @@ from collections.abc import Callable
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.assembly.equations import derivative
+from impeto.core.drives.columns import Effort
+from impeto.core.dynamics.columns import Row, Switch
+from impeto.core.dynamics.integration import TIME, Integration
+from impeto.core.dynamics.names import LOCK, Mark
+from impeto.core.dynamics.state import extras_at
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import HOLD, MOTOR_STATES, X_EVENTS, X_MOTORS, Tables, Workspace
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.columns import BUSHING_ENERGY, Acting, Effort, Pull, Row, Switch
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.integration import TIME, Integration
-from impeto.core.mechanics.names import LOCK, Mark
-from impeto.core.mechanics.state import extras_at
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import HOLD, MOTOR_STATES, X_EVENTS, X_MOTORS, Tables, Workspace
-from impeto.core.model.events import END_RUN, FEED_ONE, MARK, SET_PARAMETER, SWITCH_OFF
-from impeto.core.model.events import LOCK as LOCKS
+from impeto.core.events.data import EventData
+from impeto.core.events.model import END_RUN, FEED_ONE, MARK, SET_PARAMETER, SWITCH_OFF
+from impeto.core.events.model import LOCK as LOCKS
+from impeto.core.forces.columns import BUSHING_ENERGY, Pull
+from impeto.core.joints.columns import Acting
 from impeto.core.solvers.switching import kinetic_energy, present
 
 Floats = npt.NDArray[np.float64]
@@ -43,7 +47,7 @@ class Events:
 
     def check(self) -> None:
         """Refuse, before the run, parameters that cannot change during one."""
-        for event in self.system.mechanism.events:
+        for event in self.system.mechanism.of(EventData):
             if event.action == SET_PARAMETER:
                 tables = self.changed({event.target: self.settings[event.name]}).tables
                 for name in FIXED:
@@ -62,7 +66,7 @@ class Events:
     ) -> tuple[System | None, bool]:
         """Do what an event asks; returns the system from now on where values have changed, and
         whether the run ends."""
-        event, now = self.system.mechanism.events[number], float(state.clock[TIME])
+        event, now = self.system.mechanism.of(EventData)[number], float(state.clock[TIME])
         text = (
             event.action
             if event.action in (MARK, END_RUN)

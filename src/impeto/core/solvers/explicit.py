@@ -12,13 +12,11 @@ from typing import ClassVar
 
 import numpy as np
 
-from impeto.core.geometry.arrays import Floats
-from impeto.core.mechanics.contact.columns import NEAR_BEGAN, NEAR_RENEW
-from impeto.core.mechanics.contact.nearby import after_step
-from impeto.core.mechanics.contact.travel import set_reach
-from impeto.core.mechanics.equations import derivative, largest, project
-from impeto.core.mechanics.flow import note_places
-from impeto.core.mechanics.integration import (
+from impeto.core.assembly.equations import derivative, largest, project
+from impeto.core.contact.columns import NEAR_BEGAN, NEAR_RENEW
+from impeto.core.contact.nearby import after_step
+from impeto.core.contact.travel import set_reach
+from impeto.core.dynamics.integration import (
     CROSSED,
     ERROR,
     EVALUATIONS,
@@ -36,8 +34,10 @@ from impeto.core.mechanics.integration import (
     WRITTEN,
     Integration,
 )
-from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.tables import Tables, Workspace
+from impeto.core.dynamics.kernel import copy, inlined, kernel
+from impeto.core.dynamics.tables import Tables, Workspace
+from impeto.core.flow.kernels import note_places
+from impeto.core.geometry.arrays import Floats
 from impeto.core.solvers.event_location import first_crossing, smallest_step
 from impeto.core.solvers.output import OUTPUTS_IN_STEP, TORN, Outputs, write_outputs
 from impeto.core.solvers.run import Run

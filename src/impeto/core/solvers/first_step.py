@@ -6,12 +6,13 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.columns import Coordinate, Effort, MotorValue, Servo, ServoValue
-from impeto.core.mechanics.contact.columns import NEARING
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.integration import EVALUATIONS, TIME, Integration
-from impeto.core.mechanics.state import all_bodies, all_poses, extras_at, speeds_at
-from impeto.core.mechanics.tables import (
+from impeto.core.assembly.equations import derivative
+from impeto.core.contact.columns import NEARING
+from impeto.core.drives.columns import Effort, MotorValue, Servo, ServoValue
+from impeto.core.dynamics.columns import Coordinate
+from impeto.core.dynamics.integration import EVALUATIONS, TIME, Integration
+from impeto.core.dynamics.state import all_bodies, all_poses, extras_at, speeds_at
+from impeto.core.dynamics.tables import (
     MOTOR_STATES,
     SERVO_STATES,
     SLIDE,

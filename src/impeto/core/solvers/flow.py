@@ -6,20 +6,21 @@ from typing import Protocol
 
 import numpy as np
 
+from impeto.core.assembly.equations import place
+from impeto.core.contact.columns import BODY, SHAPE_A, SHAPE_B
+from impeto.core.contact.features import CLOSE
+from impeto.core.contact.nearby import set_gaps
+from impeto.core.dynamics.integration import TIME, Integration
+from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.state import motion_at, pose_at
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import FEED, TALLY_COUNT, TALLY_MASS, TALLY_NOW, Tables, Workspace
+from impeto.core.events.data import EventData
+from impeto.core.events.model import FEED_ONE
+from impeto.core.flow.columns import Feeder
+from impeto.core.flow.data import FeederData, OutletData
+from impeto.core.flow.kernels import next_through
 from impeto.core.geometry.rotation import to_quaternion
-from impeto.core.mechanics.columns import Feeder
-from impeto.core.mechanics.contact.columns import BODY, SHAPE_A, SHAPE_B
-from impeto.core.mechanics.contact.features import CLOSE
-from impeto.core.mechanics.contact.nearby import set_gaps
-from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.flow import next_through
-from impeto.core.mechanics.integration import TIME, Integration
-from impeto.core.mechanics.mechanism import EventData, FeederData
-from impeto.core.mechanics.names import Mark
-from impeto.core.mechanics.state import motion_at, pose_at
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import FEED, TALLY_COUNT, TALLY_MASS, TALLY_NOW, Tables, Workspace
-from impeto.core.model.events import FEED_ONE
 from impeto.core.solvers.events import Events
 
 RETRY = 0.05  # s, until a copy that waits looks again, at most
@@ -58,7 +59,7 @@ class Flow:
         """A feeder is due, or a body passes the border of an outlet."""
         kind, row = (int(value) for value in self.run.tables.switch[switch, :2])
         if kind == FEED:
-            data = self.run.system.mechanism.feeders[row]
+            data = self.run.system.mechanism.of(FeederData)[row]
             if np.isfinite(data.interval) and not self.run.workspace.tally[row, TALLY_NOW]:
                 self.run.workspace.tally[row, TALLY_NOW] = 1.0
             self._feed(row)
@@ -69,14 +70,14 @@ class Flow:
         """One more copy, where an event asks for it."""
         if event.action != FEED_ONE:
             return
-        names = [feeder.name for feeder in self.run.system.mechanism.feeders]
+        names = [feeder.name for feeder in self.run.system.mechanism.of(FeederData)]
         row = names.index(event.target)
         self.run.workspace.tally[row, TALLY_NOW] += 1.0
         self._feed(row)
 
     def _feed(self, row: int) -> None:
         """Bring in the next copy of a feeder, or let it wait while its place is taken."""
-        run, data = self.run, self.run.system.mechanism.feeders[row]
+        run, data = self.run, self.run.system.mechanism.of(FeederData)[row]
         switch = int(run.tables.feeder[row, Feeder.SWITCH])
         made = int(run.workspace.tally[row, TALLY_COUNT])
         if made >= len(data.copies):
@@ -166,7 +167,7 @@ class Flow:
 
     def _pass(self, row: int) -> None:
         """Count a body that comes into the region of an outlet, take it away, or let it go."""
-        run, data = self.run, self.run.system.mechanism.outlets[row]
+        run, data = self.run, self.run.system.mechanism.of(OutletData)[row]
         T, S = run.tables, run.workspace
         tally = S.tally[len(T.feeder) + row]
         place(T, S, self.now, run.state.y)

@@ -9,14 +9,16 @@ import numpy.typing as npt
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from impeto.core.assembly.build import build_system, without_drives
+from impeto.core.assembly.equations import place
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.columns import BODY
+from impeto.core.dynamics.columns import Row
+from impeto.core.dynamics.names import RowName
+from impeto.core.dynamics.state import all_bodies, extras_at, pose_at, unknown_at, unknowns
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import Workspace
 from impeto.core.errors import ModelError
-from impeto.core.mechanics.columns import Row
-from impeto.core.mechanics.contact.columns import BODY
-from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.names import RowName
-from impeto.core.mechanics.state import all_bodies, extras_at, pose_at, unknown_at, unknowns
-from impeto.core.mechanics.system import System, build_system, without_drives
-from impeto.core.mechanics.tables import Workspace
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.rank import Freedom, Sparse, dependent_rows, weighted_jacobian
 from impeto.core.solvers.start import consistent_start
@@ -61,7 +63,7 @@ def examine(system: System) -> Health:
     A row counts as redundant only where it depends on the others at both, so that a singular pose
     is not mistaken for a redundancy.
     """
-    S = system.workspace()
+    S = workspace_of(system)
     try:
         y = consistent_start(system, S).state
     except ModelError as error:
@@ -162,7 +164,7 @@ def _nearby(system: System, S: Workspace, y: Floats, matrix: Sparse) -> Sparse:
     loose = system
     if system.motions:
         loose = build_system(without_drives(system.mechanism))
-    scratch = loose.workspace()
+    scratch = workspace_of(loose)
     n = system.moving
     pose = np.concatenate([moved[all_bodies(n)], loose.start[extras_at(n) :]])
     project_fresh(loose.tables, scratch, 0.0, pose, 1e-9 * system.size, 20)

@@ -12,9 +12,8 @@ from typing import Any, ClassVar
 import numpy as np
 from scipy.integrate import Radau
 
-from impeto.core.geometry.arrays import Floats
-from impeto.core.mechanics.equations import derivative, largest
-from impeto.core.mechanics.integration import (
+from impeto.core.assembly.equations import derivative, largest
+from impeto.core.dynamics.integration import (
     ACCEPTED,
     ERROR,
     EVALUATIONS,
@@ -24,7 +23,8 @@ from impeto.core.mechanics.integration import (
     WORST_GAP,
     WRITTEN,
 )
-from impeto.core.mechanics.state import all_poses, all_speeds, extras_at
+from impeto.core.dynamics.state import all_poses, all_speeds, extras_at
+from impeto.core.geometry.arrays import Floats
 from impeto.core.solvers.event_location import first_crossing
 from impeto.core.solvers.output import TORN, store
 from impeto.core.solvers.projection import project_fresh

@@ -13,20 +13,12 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.columns import (
-    Coordinate,
-    Drag,
-    Effort,
-    Line,
-    Row,
-    Servo,
-    ServoValue,
-    Stop,
-)
-from impeto.core.mechanics.contact.impulses import BOUNCES
-from impeto.core.mechanics.integration import TIME, Integration
-from impeto.core.mechanics.state import SIDE, all_speeds, extras_at, unknown_at, unknowns
-from impeto.core.mechanics.tables import (
+from impeto.core.contact.impulses import BOUNCES
+from impeto.core.drives.columns import Effort, Servo, ServoValue
+from impeto.core.dynamics.columns import Coordinate, Row, Stop
+from impeto.core.dynamics.integration import TIME, Integration
+from impeto.core.dynamics.state import SIDE, all_speeds, extras_at, unknown_at, unknowns
+from impeto.core.dynamics.tables import (
     BUMPER,
     BY_PROGRAM,
     MOTOR_STATES,
@@ -45,6 +37,7 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
+from impeto.core.forces.columns import Drag, Line
 from impeto.core.solvers.implicit_rows import (
     coordinate_accelerations,
     cross_matrix,

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.dynamics.columns import Coordinate, Curve
+from impeto.core.dynamics.kernel import kernel
+from impeto.core.dynamics.kkt import solve_once
+from impeto.core.dynamics.state import SIDE, all_speeds
+from impeto.core.dynamics.tables import Tables, Workspace
+from impeto.core.forces.columns import DragValue
 from impeto.core.geometry.arrays import Floats, Ints
-from impeto.core.mechanics.columns import Coordinate, Curve, DragValue
-from impeto.core.mechanics.kernel import kernel
-from impeto.core.mechanics.kkt import solve_once
-from impeto.core.mechanics.state import SIDE, all_speeds
-from impeto.core.mechanics.tables import Tables, Workspace
 
 
 def effort_of(lost: float, speed: float) -> float:

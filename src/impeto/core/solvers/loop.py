@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 
+from impeto.core.dynamics.integration import CROSSED, STEP, SUSPECT, TIME
 from impeto.core.errors import (
     Conflict,
     NoProgress,
@@ -11,7 +12,6 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
-from impeto.core.mechanics.integration import CROSSED, STEP, SUSPECT, TIME
 from impeto.core.model.model import QUICK, STIFF
 from impeto.core.solvers import suspects
 from impeto.core.solvers.explicit import Explicit

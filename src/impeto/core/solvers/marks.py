@@ -7,11 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.columns import Switch
-from impeto.core.mechanics.integration import LOGGED, WRITTEN
-from impeto.core.mechanics.names import Mark
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
+from impeto.core.contact.data import ShapeData
+from impeto.core.dynamics.columns import Switch
+from impeto.core.dynamics.integration import LOGGED, WRITTEN
+from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
 from impeto.core.solvers import suspects
 from impeto.core.solvers.run import Run
 
@@ -42,7 +43,7 @@ def touch_marks(system: System, time: Floats, touch: Floats, touch_end: Ints) ->
     time : (N,);  touch, touch_end : points of contact of these outputs
     """
     m, marks = system.mechanism, []
-    body = np.array([shape.body for shape in m.shapes], dtype=np.int64)
+    body = np.array([shape.body for shape in m.of(ShapeData)], dtype=np.int64)
     before: set[tuple[int, int]] | None = None
     first = 0
     for moment, end in zip(time, touch_end, strict=True):

@@ -2,16 +2,9 @@
 
 from __future__ import annotations
 
-from impeto.core.geometry.arrays import Floats, Ints, Rows
-from impeto.core.mechanics.columns import (
-    BUSHING_ENERGY,
-    Acting,
-    Coordinate,
-    Pull,
-    RowValue,
-    Rubbing,
-)
-from impeto.core.mechanics.contact.columns import (
+from impeto.core.assembly.equations import derivative, normalise, project
+from impeto.core.assembly.rows import world_row
+from impeto.core.contact.columns import (
     CLOSING,
     DEPTH,
     FIRST_SLOT,
@@ -25,14 +18,12 @@ from impeto.core.mechanics.contact.columns import (
     SLIP,
     SLOTS,
 )
-from impeto.core.mechanics.equations import derivative, normalise, project
-from impeto.core.mechanics.integration import EVALUATIONS, WRITTEN, Integration
-from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.pack import Pack
-from impeto.core.mechanics.row_kinds import travel_row
-from impeto.core.mechanics.rows import world_row
-from impeto.core.mechanics.state import SIDE, extras_at, speeds_at, unknown_at
-from impeto.core.mechanics.tables import (
+from impeto.core.dynamics.columns import Coordinate, RowValue
+from impeto.core.dynamics.integration import EVALUATIONS, WRITTEN, Integration
+from impeto.core.dynamics.kernel import copy, inlined, kernel
+from impeto.core.dynamics.pack import Pack
+from impeto.core.dynamics.state import SIDE, extras_at, speeds_at, unknown_at
+from impeto.core.dynamics.tables import (
     ACTED_ALONG,
     M_BUSHING,
     M_BUSHING_ENERGY,
@@ -65,6 +56,10 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
+from impeto.core.forces.columns import BUSHING_ENERGY, Pull
+from impeto.core.geometry.arrays import Floats, Ints, Rows
+from impeto.core.joints.columns import Acting, Rubbing
+from impeto.core.joints.rows import travel_row
 from impeto.core.solvers.runge_kutta import Method, extra_stages, interpolate, set_dense
 
 OUTPUTS_IN_STEP = 50  # at most, with contacts

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.equations import move, normalise, place
-from impeto.core.mechanics.kkt import factor_now, solve_once
-from impeto.core.mechanics.state import all_speeds, unknowns
-from impeto.core.mechanics.tables import Tables, Workspace
+from impeto.core.assembly.equations import move, normalise, place
+from impeto.core.dynamics.kkt import factor_now, solve_once
+from impeto.core.dynamics.state import all_speeds, unknowns
+from impeto.core.dynamics.tables import Tables, Workspace
 
 Floats = npt.NDArray[np.float64]
 

@@ -13,12 +13,12 @@ import numpy.typing as npt
 from scipy.sparse import csc_array, csr_array, eye_array
 from scipy.sparse.linalg import splu
 
+from impeto.core.dynamics.columns import Coordinate, Row
+from impeto.core.dynamics.state import SPEED, unknowns
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import Workspace
 from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.geometry.compiled import compiled
-from impeto.core.mechanics.columns import Coordinate, Row
-from impeto.core.mechanics.state import SPEED, unknowns
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import Workspace
 
 Sparse = Any  # csr_array, (k, 6n)
 RANK_GAP = 1e-8  # rows of the start pose have singular values near 1 or near 1e-16

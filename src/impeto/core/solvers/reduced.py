@@ -12,12 +12,15 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.drives import DriveData
-from impeto.core.mechanics.equations import derivative, move, place
-from impeto.core.mechanics.mechanism import Mechanism
-from impeto.core.mechanics.state import all_speeds, unknown_at, unknowns
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import Workspace
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import derivative, move, place
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.couplers.data import MeshData, RelationData
+from impeto.core.drives.data import BrakeData, DriveData
+from impeto.core.dynamics.mechanism import Mechanism
+from impeto.core.dynamics.state import all_speeds, unknown_at, unknowns
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import Workspace
 from impeto.core.model.formula import Number
 from impeto.core.model.units import NUMBER
 from impeto.core.solvers.projection import project_fresh
@@ -37,7 +40,7 @@ def standing(system: System, state: Floats) -> Mechanism:
 
     Friction is left out because with it there is a range of equilibria and no linear motion.
     """
-    S = system.workspace()
+    S = workspace_of(system)
     place(system.tables, S, 0.0, state)
 
     def still(drive: DriveData) -> DriveData:
@@ -50,14 +53,12 @@ def standing(system: System, state: Floats) -> Mechanism:
         return replace(drive, prescribes="position", value=Number(here, NUMBER))
 
     m = system.mechanism
-    return replace(
-        m,
-        joints=tuple(replace(joint, frictions=()) for joint in m.joints),
-        meshes=tuple(replace(mesh, thread=None) for mesh in m.meshes),
-        relations=tuple(replace(relation, thread=None) for relation in m.relations),
-        drives=tuple(still(drive) for drive in m.drives),
-        brakes=(),
-    )
+    smooth = replace(m, joints=tuple(replace(joint, frictions=()) for joint in m.joints))
+    smooth = smooth.having(MeshData, [replace(mesh, thread=None) for mesh in m.of(MeshData)])
+    dry = [replace(relation, thread=None) for relation in m.of(RelationData)]
+    smooth = smooth.having(RelationData, dry)
+    smooth = smooth.having(DriveData, [still(drive) for drive in m.of(DriveData)])
+    return smooth.having(BrakeData, ())
 
 
 class Reduced:
@@ -65,7 +66,7 @@ class Reduced:
 
     def __init__(self, system: System, state: Floats, turned: Floats | None = None) -> None:
         self.system, self.T = system, system.tables
-        self.S: Workspace = system.workspace()
+        self.S: Workspace = workspace_of(system)
         self.n = system.moving
         self.state = state.copy()
         self.state[all_speeds(self.n)] = 0.0

@@ -12,12 +12,17 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import derivative
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.data import BeltData
+from impeto.core.dynamics.integration import TIME
+from impeto.core.dynamics.state import all_speeds, unknowns
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import Tables
 from impeto.core.errors import Cancelled, ModelError, SolverError
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.integration import TIME
-from impeto.core.mechanics.state import all_speeds, unknowns
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import Tables
+from impeto.core.events.data import EventData
+from impeto.core.flow.data import FeederData, OutletData
 from impeto.core.model.formula import Number
 from impeto.core.model.functions import Op
 from impeto.core.model.units import NUMBER
@@ -46,7 +51,7 @@ def equilibrium(system: System, progress: Progress | None = None) -> Settled:
     where nothing holds the mechanism."""
     if not len(system.tables.shape):
         return settle(system, progress)
-    start = consistent_start(system, system.workspace())
+    start = consistent_start(system, workspace_of(system))
     run = _standing(system, start)
     free = np.abs(run.workspace.solution[: unknowns(run.system.moving)])
     gravity = float(np.linalg.norm(system.tables.gravity))
@@ -78,13 +83,11 @@ def _standing(system: System, start: Start) -> Run:
     """A run of the mechanism from rest, with time and belts standing: nothing is fed in, taken away
     or switched."""
     calm = standing(system, start.state)
-    calm = replace(
-        calm,
-        events=(),
-        belts=tuple(replace(belt, value=Number(0.0, NUMBER)) for belt in calm.belts),
-        feeders=tuple(replace(f, first=np.inf, interval=np.inf) for f in calm.feeders),
-        outlets=tuple(replace(outlet, removes=False) for outlet in calm.outlets),
-    )
+    belts = [replace(belt, value=Number(0.0, NUMBER)) for belt in calm.of(BeltData)]
+    feeders = [replace(f, first=np.inf, interval=np.inf) for f in calm.of(FeederData)]
+    outlets = [replace(outlet, removes=False) for outlet in calm.of(OutletData)]
+    calm = calm.having(BeltData, belts).having(FeederData, feeders)
+    calm = calm.having(OutletData, outlets).having(EventData, ())
     made = build_system(calm)
     made = replace(made, tables=_timeless(made.tables), timing=replace(made.timing, standing=True))
     state = with_bodies(made.start, start.state, made.moving)

@@ -8,15 +8,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from impeto.core.errors import (
-    NotFinite,
-)
-from impeto.core.geometry.arrays import Floats
-from impeto.core.mechanics.columns import Friction, Switch
-from impeto.core.mechanics.contact.nearby import after_step
-from impeto.core.mechanics.equations import derivative, place
-from impeto.core.mechanics.flow import note_places
-from impeto.core.mechanics.integration import (
+from impeto.core.assembly.equations import derivative, place
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.nearby import after_step
+from impeto.core.dynamics.columns import Friction, Switch
+from impeto.core.dynamics.integration import (
     CROSSED,
     EVALUATIONS,
     INSTANT,
@@ -28,9 +24,9 @@ from impeto.core.mechanics.integration import (
     WRITTEN,
     Integration,
 )
-from impeto.core.mechanics.state import unknowns
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import (
+from impeto.core.dynamics.state import unknowns
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import (
     AVERAGE,
     EVENT,
     SLIPS_DOWN,
@@ -42,6 +38,12 @@ from impeto.core.mechanics.tables import (
     X_STOPS,
     Workspace,
 )
+from impeto.core.errors import (
+    NotFinite,
+)
+from impeto.core.events.data import EventData
+from impeto.core.flow.kernels import note_places
+from impeto.core.geometry.arrays import Floats
 from impeto.core.model.model import QUICK
 from impeto.core.solvers import suspects
 from impeto.core.solvers import switching as sw
@@ -94,7 +96,7 @@ class Run:
         self.quick = plan.integrator == QUICK
         self.methods: list[str] = []  # that went on one after the other
         self.was_cancelled = False
-        self.workspace: Workspace = system.workspace()
+        self.workspace: Workspace = workspace_of(system)
         if self.quick:
             self.workspace.quick[:] = AVERAGE, plan.step
         self.timetable = Timetable(system.timing, 0.0, plan.end)
@@ -268,7 +270,7 @@ class Run:
         changed, ends = self.events.meet(event, self.tables, self.workspace, self.state)
         if changed is not None:
             self._take_over(changed)
-        self.flow.ask(self.system.mechanism.events[event])
+        self.flow.ask(self.system.mechanism.of(EventData)[event])
         if not ends:
             self.restart()
         return ends

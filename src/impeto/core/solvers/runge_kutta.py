@@ -11,15 +11,15 @@ from __future__ import annotations
 import numpy as np
 from scipy.integrate import DOP853, RK45
 
+from impeto.core.assembly.equations import derivative
+from impeto.core.contact.columns import AHEAD, BEYOND, DEPTH, NEARING, STATES
+from impeto.core.dynamics.integration import EVALUATIONS, SUSPECT, Integration
+from impeto.core.dynamics.kernel import copy, inlined, kernel
+from impeto.core.dynamics.pack import Pack
+from impeto.core.dynamics.state import extras_at, motion_at, pose_at
+from impeto.core.dynamics.tables import X_BRISTLES, Tables, Workspace
+from impeto.core.dynamics.vectors import is_away
 from impeto.core.geometry.arrays import Floats, Rows
-from impeto.core.mechanics.contact.columns import AHEAD, BEYOND, DEPTH, NEARING, STATES
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.integration import EVALUATIONS, SUSPECT, Integration
-from impeto.core.mechanics.kernel import copy, inlined, kernel
-from impeto.core.mechanics.kinematics import is_away
-from impeto.core.mechanics.pack import Pack
-from impeto.core.mechanics.state import extras_at, motion_at, pose_at
-from impeto.core.mechanics.tables import X_BRISTLES, Tables, Workspace
 
 STAGES, SHORT_STAGES = 12, 6
 SLOWEST, SLOWEST_TOUCHING = 0.01, 0.3  # of the fastest body: speeds that count for slow ones

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from impeto.core.dynamics.integration import Integration
+from impeto.core.dynamics.kernel import kernel
+from impeto.core.dynamics.state import motion_at
+from impeto.core.dynamics.tables import MESH, RACK, SLIDE, TRAVEL
 from impeto.core.geometry.arrays import Floats, Ints
-from impeto.core.mechanics.integration import Integration
-from impeto.core.mechanics.kernel import kernel
-from impeto.core.mechanics.state import motion_at
-from impeto.core.mechanics.tables import MESH, RACK, SLIDE, TRAVEL
 
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
 

@@ -7,10 +7,11 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.equations import move
-from impeto.core.mechanics.integration import WRITTEN
-from impeto.core.mechanics.state import all_poses
-from impeto.core.mechanics.system import System
+from impeto.core.assembly.equations import move
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.dynamics.integration import WRITTEN
+from impeto.core.dynamics.state import all_poses
+from impeto.core.dynamics.system import System
 from impeto.core.solvers.events import Events
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.projection import project_fresh
@@ -42,7 +43,7 @@ def growth(
     if work * len(system.start) > MOST_WORK:
         return 0.0
     delta = max(MOVED, ABOVE * plan.tolerance)
-    moved, S = start.state.copy(), system.workspace()
+    moved, S = start.state.copy(), workspace_of(system)
     chance = np.random.default_rng(1).normal(size=(system.moving, 6))
     chance[:, :3] *= system.size
     if start.turned is not None:

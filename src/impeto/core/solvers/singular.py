@@ -9,11 +9,12 @@ from itertools import pairwise
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.equations import place
-from impeto.core.mechanics.kkt import factor_now
-from impeto.core.mechanics.names import Mark
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import M_ON
+from impeto.core.assembly.equations import place
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.dynamics.kkt import factor_now
+from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import M_ON
 
 Floats = npt.NDArray[np.float64]
 LOOKS, WORK = 200, 2e6  # instants looked at, at most; times numbers in the factor
@@ -47,7 +48,7 @@ def singular_poses(system: System, time: Floats, state: Floats, measured: Floats
 
 def _within(system: System, time: Floats, state: Floats, on: Floats, looks: int) -> list[Mark]:
     """The same of a part of the run in which nothing is switched on or off."""
-    T, S = system.tables, system.workspace()
+    T, S = system.tables, workspace_of(system)
     S.on[:] = on
     rows = np.array(system.constraints, dtype=np.int64)
 

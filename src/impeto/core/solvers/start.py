@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import move, place
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.drives.columns import Motion
+from impeto.core.drives.data import DriveData
+from impeto.core.dynamics.state import all_bodies, all_speeds, extras_at, unknown_at
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import BY_ACCELERATION, BY_SPEED, Tables, Workspace
 from impeto.core.errors import GapError
-from impeto.core.mechanics.columns import Motion
-from impeto.core.mechanics.equations import move, place
-from impeto.core.mechanics.state import all_bodies, all_speeds, extras_at, unknown_at
-from impeto.core.mechanics.system import System, build_system
-from impeto.core.mechanics.tables import BY_ACCELERATION, BY_SPEED, Tables, Workspace
 from impeto.core.model import units
 from impeto.core.solvers.projection import least_movement, project_fresh
 
@@ -96,7 +99,7 @@ def consistent_start(system: System, S: Workspace, strict: bool = True) -> Start
 def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Floats]:
     """State with bodies moved by Newton's method, and the coordinates of the helper there, whole
     turns counted; the helper may have rows for start values."""
-    n, T, S = system.moving, helper.tables, helper.workspace()
+    n, T, S = system.moving, helper.tables, workspace_of(helper)
     state = np.concatenate([y[all_bodies(n)], helper.start[extras_at(n) :]])
     set_references(helper, S, state)
     T = _weighted(helper)
@@ -162,7 +165,9 @@ def _carried_along(system: System, before: Floats, after: Floats) -> list[str]:
     speed asked for between them and another."""
     m, notes = system.mechanism, list[str]()
     asked = {start.joint for start in m.starts if start.speed}
-    asked |= {d.joint for d in m.drives if d.prescribes in ("position", "speed", "acceleration")}
+    asked |= {
+        d.joint for d in m.of(DriveData) if d.prescribes in ("position", "speed", "acceleration")
+    }
     ends = {
         joint: tuple(m.frames[f].body for f in (m.joints[joint].frame_a, m.joints[joint].frame_b))
         for joint in sorted(asked)

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.dynamics.state import all_bodies, all_poses, unknowns
+from impeto.core.dynamics.system import System
 from impeto.core.errors import Cancelled, ModelError
-from impeto.core.mechanics.state import all_bodies, all_poses, unknowns
-from impeto.core.mechanics.system import System
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.reduced import Reduced, at_rest
 from impeto.core.solvers.start import Start, consistent_start, set_references, turns_in
@@ -39,7 +40,7 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
     time step grows as the residual falls, which ends as Newton's method. Raises ModelError where
     nothing holds the mechanism.
     """
-    start = consistent_start(system, system.workspace())
+    start = consistent_start(system, workspace_of(system))
     calm = at_rest(system, start.state)
     state = with_bodies(calm.start, start.state, calm.moving)
     scale = _acceleration_scale(calm)
@@ -77,7 +78,7 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
 
 def _acceleration_scale(system: System) -> float:
     """Acceleration [m/s²] that counts as large: gravity, or what the forces can do."""
-    S = system.workspace()
+    S = workspace_of(system)
     reduced = Reduced(system, system.start)
     applied = np.abs(reduced.S.base[: unknowns(system.moving)]).reshape(-1, 6)
     mass = system.tables.mass[1:]
@@ -115,7 +116,7 @@ def with_speeds(system: System, start: Start, settled: Floats) -> Floats:
 
     What is driven or was given a speed starts with it; everything else starts at rest.
     """
-    n, S = system.moving, system.workspace()
+    n, S = system.moving, workspace_of(system)
     state = start.state.copy()
     state[all_poses(n)] = settled[all_poses(n)]
     if start.turned is not None:

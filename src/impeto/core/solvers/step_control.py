@@ -5,8 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.geometry.arrays import Floats, Ints
-from impeto.core.mechanics.integration import (
+from impeto.core.dynamics.integration import (
     ACCEPTED,
     EASY_STEPS,
     INSTANT,
@@ -20,9 +19,10 @@ from impeto.core.mechanics.integration import (
     WRITTEN,
     Integration,
 )
-from impeto.core.mechanics.kernel import inlined, kernel
-from impeto.core.mechanics.state import extras_at
-from impeto.core.mechanics.tables import Tables
+from impeto.core.dynamics.kernel import inlined, kernel
+from impeto.core.dynamics.state import extras_at
+from impeto.core.dynamics.tables import Tables
+from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.solvers.output import Outputs
 from impeto.core.solvers.runge_kutta import STAGES
 

@@ -4,20 +4,25 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.mechanics.columns import Effort, Friction, Line, Pull, RowValue, Servo, Stop
-from impeto.core.mechanics.state import speeds_at
-from impeto.core.mechanics.system import System
-from impeto.core.mechanics.tables import EVENT, FRICTION, PIECE, SAMPLE, STOP, Workspace
+from impeto.core.drives.columns import Effort, Servo
+from impeto.core.drives.data import DriveData
+from impeto.core.dynamics.columns import Friction, RowValue, Stop
+from impeto.core.dynamics.state import speeds_at
+from impeto.core.dynamics.system import System
+from impeto.core.dynamics.tables import EVENT, FRICTION, PIECE, SAMPLE, STOP, Workspace
+from impeto.core.events.data import EventData
+from impeto.core.forces.columns import Line, Pull
+from impeto.core.forces.data import BushingData, LinkData
 
 
 def near_body(system: System, S: Workspace, body: int) -> str:
     """The element on a body that pushes hardest on it, with the body's name; or the body alone."""
     T, m = system.tables, system.mechanism
     best, strongest = "", 0.0
-    for index, link in enumerate(m.links):
+    for index, link in enumerate(m.of(LinkData)):
         if body in T.link[index, :2] and abs(S.pull[index, Pull.FORCE]) > strongest:
             best, strongest = link.name, abs(float(S.pull[index, Pull.FORCE]))
-    for index, bushing in enumerate(m.bushings):
+    for index, bushing in enumerate(m.of(BushingData)):
         force = float(np.linalg.norm(S.bushing_effort[index, :3]))
         if body in T.bushing[index, :2] and force > strongest:
             best, strongest = bushing.name, force
@@ -46,12 +51,12 @@ def owner_of_switch(system: System, index: int) -> str:
     if kind == FRICTION:
         return names[int(T.friction[row, Friction.ELEMENT])]
     if kind == EVENT:
-        return m.events[row].name
+        return m.of(EventData)[row].name
     if kind == SAMPLE:
-        return m.drives[int(T.effort[T.servo[row, Servo.EFFORT], Effort.DRIVE])].name
+        return m.of(DriveData)[int(T.effort[T.servo[row, Servo.EFFORT], Effort.DRIVE])].name
     for number, link in enumerate(T.link):
         if link[Line.SWITCH] >= 0 and index in (link[Line.SWITCH], link[Line.SWITCH] + 1):
-            return m.links[number].name
+            return m.of(LinkData)[number].name
     if kind == PIECE:
         return _owner_of_curve(system, int(row))
     return _owner_of_program(system, index)
@@ -63,7 +68,7 @@ def _owner_of_curve(system: System, curve: int) -> str:
     names = {number: name for name, number in system.elements.items()}
     for number, link in enumerate(T.link):
         if curve in link[4:6]:
-            return m.links[number].name
+            return m.of(LinkData)[number].name
     for spring in T.spring:
         if curve in spring[2:4]:
             return names[int(spring[1])]
@@ -85,7 +90,7 @@ def _owner_of_program(system: System, switch: int) -> str:
 def conflict(system: System, S: Workspace) -> tuple[str, str]:
     """What contradicts, in words, and the element to look at first."""
     residual = np.maximum(np.abs(S.residual), np.abs(S.residual_rate) * 1e-3)
-    drives = {drive.name for drive in system.mechanism.drives}
+    drives = {drive.name for drive in system.mechanism.of(DriveData)}
     order = np.argsort(-residual)
     owners = list(dict.fromkeys(system.rows[r].owner for r in order if residual[r] > 0.0))
     driving = [owner for owner in owners if owner in drives]

@@ -5,21 +5,10 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.columns import (
-    Coordinate,
-    Effort,
-    Friction,
-    Piece,
-    RowValue,
-    Rubbing,
-    Servo,
-    ServoValue,
-    Stop,
-    StopValue,
-    Switch,
-)
-from impeto.core.mechanics.equations import derivative
-from impeto.core.mechanics.integration import (
+from impeto.core.assembly.equations import derivative
+from impeto.core.drives.columns import Effort, Servo, ServoValue
+from impeto.core.dynamics.columns import Coordinate, Friction, Piece, RowValue, Stop, Switch
+from impeto.core.dynamics.integration import (
     CHANGES,
     CROWDED,
     EVALUATIONS,
@@ -28,9 +17,9 @@ from impeto.core.mechanics.integration import (
     TIME,
     Integration,
 )
-from impeto.core.mechanics.programs import piece_at
-from impeto.core.mechanics.state import SIDE, all_speeds, extras_at, unknown_at, unknowns
-from impeto.core.mechanics.tables import (
+from impeto.core.dynamics.programs import piece_at
+from impeto.core.dynamics.state import SIDE, all_speeds, extras_at, unknown_at, unknowns
+from impeto.core.dynamics.tables import (
     EVENT,
     FEED,
     FRICTION,
@@ -46,6 +35,7 @@ from impeto.core.mechanics.tables import (
     Tables,
     Workspace,
 )
+from impeto.core.joints.columns import Rubbing, StopValue
 from impeto.core.solvers.projection import project_fresh
 
 Floats = npt.NDArray[np.float64]

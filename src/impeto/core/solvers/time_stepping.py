@@ -12,16 +12,16 @@ from typing import ClassVar
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.mechanics.columns import Effort, Motion, MotionDrive, Quick
-from impeto.core.mechanics.contact.columns import NEAR_BEGAN
-from impeto.core.mechanics.contact.impulse_law import trust_depths
-from impeto.core.mechanics.contact.impulses import BOUNCES, contact_impulses
-from impeto.core.mechanics.contact.nearby import after_step
-from impeto.core.mechanics.contact.sweeps import Sweeps, new_sweeps
-from impeto.core.mechanics.contact.travel import look_ahead
-from impeto.core.mechanics.equations import derivative, largest, move, place, project
-from impeto.core.mechanics.flow import note_places
-from impeto.core.mechanics.integration import (
+from impeto.core.assembly.equations import derivative, largest, move, place, project
+from impeto.core.contact.columns import NEAR_BEGAN
+from impeto.core.contact.impulse_law import trust_depths
+from impeto.core.contact.impulses import BOUNCES, contact_impulses
+from impeto.core.contact.nearby import after_step
+from impeto.core.contact.sweeps import Sweeps, new_sweeps
+from impeto.core.contact.travel import look_ahead
+from impeto.core.drives.columns import Effort, Motion, MotionDrive
+from impeto.core.dynamics.columns import Quick
+from impeto.core.dynamics.integration import (
     ACCEPTED,
     EVALUATIONS,
     SUSPECT,
@@ -29,9 +29,9 @@ from impeto.core.mechanics.integration import (
     WORST_GAP,
     WRITTEN,
 )
-from impeto.core.mechanics.kkt import factor_now, solve_once
-from impeto.core.mechanics.state import all_bodies, all_speeds, extras_at, unknowns
-from impeto.core.mechanics.tables import (
+from impeto.core.dynamics.kkt import factor_now, solve_once
+from impeto.core.dynamics.state import all_bodies, all_speeds, extras_at, unknowns
+from impeto.core.dynamics.tables import (
     AVERAGE,
     GEOMETRY,
     KNOWN_PLACES,
@@ -40,6 +40,7 @@ from impeto.core.mechanics.tables import (
     X_EFFORTS,
     X_MOTIONS,
 )
+from impeto.core.flow.kernels import note_places
 from impeto.core.model.model import QUICK
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.implicit_forces import ImplicitForces

@@ -14,8 +14,8 @@ from collections.abc import Iterator
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.dynamics.programs import Timed, Timing
 from impeto.core.errors import FormulaError
-from impeto.core.mechanics.programs import Timed, Timing
 from impeto.core.model.calculus import derivative
 from impeto.core.model.enclosure import enclose, values
 from impeto.core.model.formula import Apply, Node, Number

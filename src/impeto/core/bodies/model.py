@@ -1,0 +1,143 @@
+"""Bodies, frames and parameters: frozen descriptions, checked once, at birth.
+
+Lengths and angles are written with units; positions are in the axes of what carries them (a body's
+axes for frames, the world for bodies).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from impeto.core.bodies.shapes import (
+    COLOURS,
+    Box,
+    Capsule,
+    Cone,
+    Cylinder,
+    Extrusion,
+    HalfSpace,
+    Mesh,
+    Plate,
+    PointMass,
+    Road,
+    Shape,
+    Sphere,
+    ToothedWheel,
+    Tube,
+)
+from impeto.core.model import fields
+from impeto.core.model.element import ANGLES, GROUND, LEVEL, ZERO, Element
+from impeto.core.model.fields import Vector, Written
+
+AXES = ("x", "y", "z")
+# Kinds of what formulas may use of a point.
+POINT_KINDS = {"position": "length", "velocity": "speed", "spin": "angular speed"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Body(Element):
+    """A rigid body. Mass data come from shapes and point masses unless a mass is typed.
+
+    A typed mass without a typed inertia is spread as the shapes are: their centre, unless one is
+    typed, and their inertia times the share of the mass.
+    inertia and inertia_products are about the centre of mass, in the body's axes; products are
+    the off-diagonal tensor components (xy, xz, yz). The body called 'ground' does not move.
+    """
+
+    tag: ClassVar[str] = "body"
+    group: ClassVar[str] = "bodies"
+    colour: str = fields.choice(COLOURS, "slate")
+    position: Vector = fields.vector("length", ZERO)
+    orientation: Vector = fields.vector("angle", LEVEL, labels=ANGLES)
+    velocity: Vector = fields.vector(
+        "speed", ("0 m/s",) * 3, title="Start velocity", hint="of the centre of mass, world axes"
+    )
+    spin: Vector = fields.vector(
+        "angular speed", ("0 rad/s",) * 3, title="Start spin", hint="world axes"
+    )
+    mass: Written | None = fields.quantity("mass", optional=True, hint="empty: from the shapes")
+    center: Vector | None = fields.vector(
+        "length", None, optional=True, title="Centre of mass", hint="used with a typed mass"
+    )
+    inertia: Vector | None = fields.vector(
+        "inertia",
+        None,
+        optional=True,
+        labels=("xx", "yy", "zz"),
+        hint="about the centre of mass; empty: as the shapes have it",
+    )
+    inertia_products: Vector | None = fields.vector(
+        "inertia", None, optional=True, labels=("xy", "xz", "yz")
+    )
+    shapes: tuple[Shape, ...] = fields.parts(
+        Box,
+        Cylinder,
+        Tube,
+        Sphere,
+        Capsule,
+        Cone,
+        Plate,
+        HalfSpace,
+        Road,
+        Extrusion,
+        ToothedWheel,
+        Mesh,
+    )
+    point_masses: tuple[PointMass, ...] = fields.parts(PointMass)
+    keep_in_place: bool = fields.switch(
+        False, hint="when the mechanism is assembled, others move first"
+    )
+
+    @property
+    def carrier(self) -> str:
+        """The body itself."""
+        return self.name
+
+    def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
+        """Kind of a component of its motion."""
+        return POINT_KINDS.get(quantity) if component in AXES else None
+
+    def sized(self, quantity: str) -> bool:
+        """Velocity and angular velocity have a size."""
+        return quantity in ("velocity", "spin")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Frame(Element):
+    """A point with axes on a body or on the ground."""
+
+    tag: ClassVar[str] = "frame"
+    fastens: ClassVar[bool] = False
+    needs_on: ClassVar[bool] = False
+    group: ClassVar[str] = "frames"
+    body: str = fields.reference("body", GROUND)
+    position: Vector = fields.vector("length", ZERO)
+    orientation: Vector = fields.vector("angle", LEVEL, labels=ANGLES)
+
+    @property
+    def carrier(self) -> str:
+        """The body that it is on."""
+        return self.body
+
+    def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
+        """Kind of a component of its motion; it turns as its body does."""
+        return POINT_KINDS.get(quantity) if component in AXES and quantity != "spin" else None
+
+    def sized(self, quantity: str) -> bool:
+        """Its velocity has a size."""
+        return quantity == "velocity"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Group(Element):
+    """Bodies under one name, for contact rules. A * stands for any letters: 'link_*'."""
+
+    tag: ClassVar[str] = "group"
+    fastens: ClassVar[bool] = False
+    needs_on: ClassVar[bool] = False
+    may_name_copies: ClassVar[bool] = True
+    group: ClassVar[str] = "contacts"
+    members: tuple[str, ...] = fields.names(
+        "body", hint="with commas; link_* takes all that begin so"
+    )

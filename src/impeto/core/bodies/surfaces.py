@@ -1,0 +1,86 @@
+"""Surfaces that shapes are made from: outlines, teeth, meshes from files, in metres."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from impeto.core.bodies.shapes import Extrusion, Mesh, ToothedWheel
+from impeto.core.dynamics.mechanism import Floats
+from impeto.core.errors import ModelError
+from impeto.core.geometry.outlines import edges_of, toothed
+from impeto.core.geometry.triangles import Triangles
+from impeto.core.model import units
+from impeto.core.model.scope import Scope
+
+FEWEST_TEETH, MOST_TEETH = 5, 500
+
+
+def outline_edges(scope: Scope, shape: Extrusion | ToothedWheel) -> tuple[Floats, float]:
+    """Edges (E, 7) of the outline, see geometry.outlines, and the length [m] it is drawn out."""
+    if isinstance(shape, Extrusion):
+        points = scope.outline(shape, "outline")
+        try:
+            edges = edges_of(points[:, :2], *points[:, 2:].T)
+        except ModelError as error:
+            raise error.at("", "outline") from None
+        return edges, _positive(scope, shape, "length")
+    module, width = _positive(scope, shape, "module"), _positive(scope, shape, "width")
+    teeth = scope.field(shape, "teeth", "number")
+    if teeth != round(teeth) or not FEWEST_TEETH <= teeth <= MOST_TEETH:
+        raise ModelError(
+            f"a wheel has a whole number of teeth, {FEWEST_TEETH} to {MOST_TEETH}", field="teeth",
+            remedy="Type, say, 20",
+        )  # fmt: skip
+    pressure = scope.field(shape, "pressure_angle", "angle")
+    if not 0.0 < pressure < np.deg2rad(45.0):
+        raise ModelError(
+            "the pressure angle lies between 0 and 45 degrees", field="pressure_angle",
+            remedy="Type, say, 20 deg",
+        )  # fmt: skip
+    thinned = scope.field(shape, "thinned", "length")
+    if not 0.0 <= thinned < module:
+        raise ModelError(
+            "teeth can be thinned by 0 up to the module",
+            field="thinned",
+            remedy="Type, say, 0.1 mm",
+        )
+    if not 0.0 <= scope.field(shape, "bore", "length") < module * (0.5 * teeth - 1.25):
+        raise ModelError("the bore must leave the teeth standing", field="bore")
+    try:
+        return toothed(module, int(teeth), pressure, thinned), width
+    except ModelError as error:
+        raise error.at("", "teeth") from None
+
+
+def _positive(scope: Scope, shape: Extrusion | ToothedWheel, field: str) -> float:
+    value = scope.field(shape, field, "length")
+    if value <= 0.0:
+        raise ModelError("it must be greater than zero", field=field, remedy="Type a larger value")
+    return value
+
+
+def mesh_surface(scope: Scope, shape: Mesh) -> Triangles:
+    """The surface [m] of a mesh, turned the right way out."""
+    if not shape.file:
+        raise ModelError("it has no file", field="file", remedy="Choose an STL, OBJ or PLY file")
+    surface = scope.model.geometry.get(shape.file)
+    if surface is None:
+        raise ModelError(
+            f"'{shape.file}' has not been read", field="file",
+            remedy="Put it beside the model file, or choose another",
+        )  # fmt: skip
+    surface = _in_metres(surface, shape.unit)
+    if surface.volume == 0.0:
+        raise ModelError(
+            f"'{shape.file}' encloses no volume: it is flat or wide open", field="file",
+            remedy="Close it in the program that made it",
+        )  # fmt: skip
+    return surface
+
+
+@lru_cache(maxsize=64)  # models are resolved often, and meshes can be large
+def _in_metres(surface: Triangles, unit: str) -> Triangles:
+    surface = surface.scaled(units.unit(unit)[0])
+    return surface if surface.volume >= 0.0 else surface.turned()

@@ -1,0 +1,114 @@
+"""The base of all named things, and the elements that only hold values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from impeto.core.errors import ModelError
+from impeto.core.model import fields, units
+from impeto.core.model.fields import Vector, Written
+
+GROUND = "ground"
+
+
+SYSTEM = "system"  # in channels: what is of all bodies together
+
+
+KINDS: dict[str, type[Element]] = {}  # by tag; each class enters itself as it is made
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Element:
+    """Base of all named things. `enabled` can be overruled by a case.
+
+    What the families have to know of each other's elements they ask here; each kind answers for
+    itself.
+    """
+
+    tag: ClassVar[str] = ""  # kind in files, which never changes
+    group: ClassVar[str] = ""  # of the Roster
+    switchable: ClassVar[bool] = False  # takes part in a run, and can be switched off in it
+    fastens: ClassVar[bool] = True  # what it refers to is held by it
+    counts: ClassVar[bool] = False  # its channels that formulas may use change by jumps only
+    needs_on: ClassVar[bool] = True  # what it refers to must be on
+    may_name_copies: ClassVar[bool] = False  # of bodies that are fed
+    name: str
+    enabled: bool = fields.switch(True, title="On")
+    note: str = fields.text()
+
+    def __init_subclass__(cls) -> None:
+        if "tag" in cls.__dict__:
+            KINDS[cls.tag] = cls
+
+    def __post_init__(self) -> None:
+        _check_name(self.name)
+        fields.coerce_fields(self)
+
+    @property
+    def carrier(self) -> str:
+        """The body that this is fixed to, or is."""
+        return ""
+
+    @property
+    def feeds(self) -> str:
+        """The body of which copies come into the run in its place."""
+        return ""
+
+    @property
+    def coordinates(self) -> tuple[str, ...]:
+        """Freedoms along which something can act."""
+        return ()
+
+    def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
+        """Kind of a channel that formulas may use; forces : whether those of forces too."""
+        return None
+
+    def watched(self, quantity: str) -> str | None:
+        """Kind of a channel that only events may watch, as it is known after all forces."""
+        return None
+
+    def sized(self, quantity: str) -> bool:
+        """Whether the plain name of a quantity is the size of a vector, whose parts are sensed."""
+        return False
+
+
+LONGEST_NAME = 100
+
+
+def _check_name(name: str) -> None:
+    if isinstance(name, str) and len(name) > LONGEST_NAME:
+        raise ModelError(
+            f"'{name}' is too long for a name", remedy=f"Keep it under {LONGEST_NAME} letters"
+        )
+    if not isinstance(name, str) or not name.isidentifier() or name in ("t", "pi", SYSTEM):
+        raise ModelError(
+            f"'{name}' cannot be a name",
+            remedy="Use letters, digits and _, starting with a letter (t, pi, system are taken)",
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parameter(Element):
+    """A named value, usable in every field."""
+
+    tag: ClassVar[str] = "parameter"
+    group: ClassVar[str] = "parameters"
+    value: Written = fields.quantity("number")
+
+    def __post_init__(self) -> None:
+        Element.__post_init__(self)
+        if units.is_unit(self.name):
+            raise ModelError(
+                f"'{self.name}' is a unit, and formulas would read it as one", element=self.name,
+                field="name", remedy=f"Choose another name, for example {self.name}_value",
+            )  # fmt: skip
+
+
+ZERO: Vector = ("0 m", "0 m", "0 m")  # type: ignore[assignment]
+
+
+LEVEL: Vector = ("0 deg", "0 deg", "0 deg")  # type: ignore[assignment]
+
+
+ANGLES = ("roll", "pitch", "yaw")
