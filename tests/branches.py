@@ -17,7 +17,17 @@ import pytest
 
 CORE = Path(__file__).parent / "core"
 SOURCES = Path(__file__).parents[1] / "src" / "impeto" / "core"
-ROOMS = ("assembly", "bodies", "joints", "couplers", "forces", "drives", "contact", "flow", "dynamics")
+ROOMS = (
+    "assembly",
+    "bodies",
+    "joints",
+    "couplers",
+    "forces",
+    "drives",
+    "contact",
+    "flow",
+    "dynamics",
+)
 SLOW = ("test_verification.py", "test_reference_problems.py", "test_random_mechanisms.py")
 
 
@@ -42,7 +52,10 @@ def main(arguments):
     seconds = int(arguments[0]) if arguments else 4
     files = arguments[1:] or [str(f) for f in CORE.glob("test_*.py") if f.name not in SLOW]
     measured = coverage.Coverage(
-        branch=True, source=[str(SOURCES / room) for room in ROOMS], data_file=None, config_file=False
+        branch=True,
+        source=[str(SOURCES / room) for room in ROOMS],
+        data_file=None,
+        config_file=False,
     )
     measured.start()
     pytest.main(["-q", "--no-header", "--tb=no", "-p", "no:cacheprovider", *files],

@@ -6,7 +6,7 @@ import trimesh
 
 import impeto
 from impeto.core.assembly.resolve import resolve
-from impeto.core.contact.data import RuleData
+from impeto.core.contact.data import PairingData, RuleData
 from impeto.core.errors import ModelError
 from tests.core.building import DOWN, frame, joint, run
 
@@ -182,7 +182,8 @@ def test_single_shapes_are_counted_renamed_and_missed_with_a_sentence():
         impeto.ContactRule(name="part", first="deck.2", restitution=0.9)])  # fmt: skip
     mechanism = resolve(model)
     rules = [
-        [mechanism.of(RuleData)[k].name if k >= 0 else "" for k in row] for row in mechanism.pairing
+        [mechanism.of(RuleData)[k].name if k >= 0 else "" for k in row]
+        for row in mechanism.of(PairingData)[0].rule
     ]
     assert rules == [["", "", "whole"], ["", "", "part"], ["whole", "part", ""]]
     renamed = model.renamed("deck", "table")

@@ -11,8 +11,9 @@ from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.sheet.editors import ChoiceEditor
 from impeto.app.widgets import button, label, wrapped
-from impeto.core.elements import GROUND, Body
+from impeto.core.elements import Body
 from impeto.core.model import units
+from impeto.core.model.element import GROUND
 from impeto.core.overlaps import contact_pairs
 from impeto.core.results.clearance import BETWEEN, worst_instants
 from impeto.core.results.recording import Recording

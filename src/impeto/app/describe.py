@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from impeto.app.kinds import KINDS
-from impeto.core.elements import Element, Joint
+from impeto.core.elements import Joint
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.element import Element
 from impeto.core.model.freedoms import kind_title
 from impeto.core.model.scope import Scope
 

@@ -10,9 +10,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from impeto.core.elements import Element
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.element import Element
 from impeto.core.model.model import Case, Model
 from impeto.core.model.scope import find_case
 from impeto.core.results.recording import Recording

@@ -11,7 +11,9 @@ from impeto.app import theme
 from impeto.app.kinds import KINDS
 from impeto.app.strokes import outline
 from impeto.app.theme import Theme
-from impeto.core.elements import Body, Element, Joint, Load, Powered
+from impeto.core.drives.model import Powered
+from impeto.core.elements import Body, Joint, Load
+from impeto.core.model.element import Element
 from impeto.core.model.freedoms import FREEDOMS
 
 # Clockwise from the top: the three turns, then the three slides.

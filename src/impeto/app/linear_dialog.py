@@ -28,7 +28,8 @@ from impeto.app.sheet.editors import Line
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
-from impeto.core.elements import Load, Powered
+from impeto.core.drives.model import Powered
+from impeto.core.elements import Load
 from impeto.core.geometry.rotation import from_quaternion, from_rotation_vector
 from impeto.core.linear import LinearView, Mode, frequency_response, linear_view
 from impeto.core.model import units

@@ -11,11 +11,13 @@ import numpy.typing as npt
 
 from impeto.core.assembly.build import build_system
 from impeto.core.assembly.resolve import body_mass, resolve
+from impeto.core.drives.model import Powered
 from impeto.core.dynamics.names import RowName
-from impeto.core.elements import GROUND, Body, Bushing, Feeder, Frame, Joint, Powered
+from impeto.core.elements import Body, Bushing, Feeder, Frame, Joint
 from impeto.core.errors import Cancelled, GapError, ImpetoError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
 from impeto.core.model import units
+from impeto.core.model.element import GROUND
 from impeto.core.model.fields import Vector, as_quantity
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 from impeto.core.model.model import Model

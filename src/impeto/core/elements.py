@@ -1,72 +1,51 @@
-"""All kinds of elements that a model is made of, by name."""
+"""All kinds of elements that a model is made of.
+
+Each family lists in `__all__` what users write with; files, schema, Sheet and the public face
+follow.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from impeto.core.bodies.model import Body, Frame, Group
-from impeto.core.bodies.shapes import (
-    COLOURS,
-    Box,
-    Capsule,
-    Cone,
-    Cylinder,
-    Extrusion,
-    HalfSpace,
-    Mesh,
-    Plate,
-    PointMass,
-    Road,
-    Shape,
-    Sphere,
-    ToothedWheel,
-    Tube,
-)
-from impeto.core.contact.model import BeltSurface, ContactRule, Surface
-from impeto.core.couplers.model import (
-    Belt,
-    Differential,
-    Gears,
-    Pulley,
-    Rack,
-    Relation,
-    Screw,
-    Term,
-    Worm,
-)
-from impeto.core.drives.model import AtFreedom, Brake, Drive, Motor, Powered, Servo, drive_kind
-from impeto.core.events.model import Event
-from impeto.core.flow.model import Feeder, Outlet
-from impeto.core.forces.model import (
-    Actuator,
-    Attraction,
-    Bumper,
-    Bushing,
-    Damper,
-    Drag,
-    Gravity,
-    Load,
-    Rope,
-    Spring,
-    Straight,
-)
-from impeto.core.joints.model import Behaviour, Friction, Joint, Path, PathPoint, StartValue, Stops
-from impeto.core.model.dataset import Dataset
-from impeto.core.model.element import GROUND, KINDS, Element, Parameter
-from impeto.core.model.poses import BodyState, JointValue, Pose
+from impeto.core.bodies import model as bodies
+from impeto.core.bodies import shapes
+from impeto.core.bodies.model import *
+from impeto.core.bodies.shapes import *
+from impeto.core.contact import model as contact
+from impeto.core.contact.model import *
+from impeto.core.couplers import model as couplers
+from impeto.core.couplers.model import *
+from impeto.core.drives import model as drives
+from impeto.core.drives.model import *
+from impeto.core.events import model as events
+from impeto.core.events.model import *
+from impeto.core.flow import model as flow
+from impeto.core.flow.model import *
+from impeto.core.forces import model as forces
+from impeto.core.forces.model import *
+from impeto.core.joints import model as joints
+from impeto.core.joints.model import *
+from impeto.core.model import dataset, element, poses
+from impeto.core.model.dataset import *
+from impeto.core.model.element import *
+from impeto.core.model.element import KINDS, Element
+from impeto.core.model.poses import *
 
 # Kinds of elements by the tag that files have for them.
 ELEMENTS: Mapping[str, type[Element]] = MappingProxyType(dict(sorted(KINDS.items())))
 
-__all__ = [
-    "COLOURS", "ELEMENTS", "GROUND", "Actuator", "AtFreedom", "Attraction", "Behaviour",
-    "Belt",
-    "BeltSurface", "Body", "BodyState", "Box", "Brake", "Bumper", "Bushing", "Capsule", "Cone",
-    "ContactRule", "Cylinder", "Damper", "Dataset", "Differential", "Drag", "Drive", "Element",
-    "Event", "Extrusion", "Feeder", "Frame", "Friction", "Gears", "Gravity", "Group", "HalfSpace",
-    "Joint", "JointValue", "Load", "Mesh", "Motor", "Outlet", "Parameter", "Path", "PathPoint",
-    "Plate", "PointMass", "Pose", "Powered", "Pulley", "Rack", "Relation", "Road", "Rope", "Screw",
-    "Servo", "Shape", "Sphere", "Spring", "StartValue", "Stops", "Straight", "Surface", "Term",
-    "ToothedWheel", "Tube", "Worm", "drive_kind",
-]  # fmt: skip
+__all__: list[str] = []
+__all__ += bodies.__all__
+__all__ += shapes.__all__
+__all__ += contact.__all__
+__all__ += couplers.__all__
+__all__ += drives.__all__
+__all__ += events.__all__
+__all__ += flow.__all__
+__all__ += forces.__all__
+__all__ += joints.__all__
+__all__ += dataset.__all__
+__all__ += element.__all__
+__all__ += poses.__all__

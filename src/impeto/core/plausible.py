@@ -6,12 +6,14 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from impeto.core.assembly.resolve import body_mass, shape_mass
+from impeto.core.bodies.shapes import Shape
 from impeto.core.contact.data import ShapeData
 from impeto.core.contact.fields import SOLID
 from impeto.core.dynamics.mechanism import Mechanism
-from impeto.core.elements import GROUND, Body, Element, Mesh, Shape
+from impeto.core.elements import Body, Mesh
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.element import GROUND, Element
 from impeto.core.model.fields import as_quantity
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope

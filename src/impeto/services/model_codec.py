@@ -8,10 +8,11 @@ from __future__ import annotations
 import dataclasses
 from typing import Any
 
-from impeto.core.elements import ELEMENTS, Element
+from impeto.core.elements import ELEMENTS
 from impeto.core.errors import FileError, ModelError
 from impeto.core.model import fields
 from impeto.core.model.curves import Curve
+from impeto.core.model.element import Element
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,

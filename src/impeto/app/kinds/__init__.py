@@ -14,7 +14,7 @@ from impeto.app.kinds.forces import FORCES
 from impeto.app.kinds.joints import JOINTS
 from impeto.app.kinds.kind import Kind
 from impeto.app.kinds.values import VALUES
-from impeto.core.elements import Element
+from impeto.core.model.element import Element
 
 KINDS: dict[type[Element], Kind] = {
     kind.cls: kind

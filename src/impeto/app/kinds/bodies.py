@@ -6,8 +6,9 @@ from impeto.app.kinds.choosing import a_body
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import lines
 from impeto.core.assembly.resolve import body_mass
-from impeto.core.elements import GROUND, Body, Box, Frame
+from impeto.core.elements import Body, Box, Frame
 from impeto.core.model import units
+from impeto.core.model.element import GROUND
 from impeto.core.model.scope import Scope
 
 

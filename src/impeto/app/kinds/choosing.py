@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from impeto.app.document import Document
-from impeto.core.elements import GROUND, Body, Frame, Joint
+from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
+from impeto.core.model.element import GROUND
 from impeto.core.model.model import Model
 
 

@@ -12,7 +12,6 @@ from impeto.app.strokes import Oval
 from impeto.core.elements import (
     Belt,
     Differential,
-    Element,
     Gears,
     Pulley,
     Rack,
@@ -21,6 +20,7 @@ from impeto.core.elements import (
     Term,
     Worm,
 )
+from impeto.core.model.element import Element
 
 WHEELS = (Oval((0.02, 0.3, 0.4, 0.4)), Oval((0.44, 0.18, 0.56, 0.64)))
 

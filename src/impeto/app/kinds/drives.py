@@ -9,7 +9,8 @@ from impeto.app.document import Document
 from impeto.app.kinds.choosing import a_freedom
 from impeto.app.kinds.kind import BY_FORMULA, Kind, signal_line
 from impeto.app.strokes import Arc, Line, Oval, lines
-from impeto.core.elements import Brake, Drive, Element, Motor, Servo
+from impeto.core.elements import Brake, Drive, Motor, Servo
+from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
 
 ROUND = (Arc((0.14, 0.14, 0.72, 0.72), 60.0, 280.0), Line(((0.62, 0.02), (0.72, 0.22), (0.5, 0.3))))

@@ -16,12 +16,12 @@ from impeto.core.elements import (
     Bushing,
     Damper,
     Drag,
-    Element,
     Gravity,
     Load,
     Rope,
     Spring,
 )
+from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
 
 DOWN = lines(((0.5, 0.05), (0.5, 0.95)), ((0.22, 0.62), (0.5, 0.95), (0.78, 0.62)))

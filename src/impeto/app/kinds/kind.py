@@ -8,8 +8,8 @@ from typing import Any
 
 from impeto.app.document import Document
 from impeto.app.strokes import Stroke
-from impeto.core.elements import Element
 from impeto.core.model import units
+from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
 from impeto.core.model.signals import (
     Constant,

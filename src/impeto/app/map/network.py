@@ -5,23 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from impeto.core.couplers.model import Coupler
+from impeto.core.drives.model import AtFreedom
 from impeto.core.elements import (
-    GROUND,
-    AtFreedom,
     BeltSurface,
     Body,
     Bushing,
     Drag,
-    Element,
     Feeder,
     Frame,
     Joint,
     Load,
     Outlet,
-    Straight,
 )
 from impeto.core.errors import ImpetoError
+from impeto.core.forces.model import Straight
 from impeto.core.model import walking
+from impeto.core.model.element import GROUND, Element
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import Pairs, contact_pairs

@@ -28,8 +28,10 @@ from impeto.app.map.network import Link, Network, network
 from impeto.app.theme import Theme
 from impeto.app.widgets import label
 from impeto.core.check import Health
-from impeto.core.elements import GROUND, Joint, Powered
+from impeto.core.drives.model import Powered
+from impeto.core.elements import Joint
 from impeto.core.errors import ModelError
+from impeto.core.model.element import GROUND
 from impeto.core.model.scope import Scope
 
 COLUMN, ROW = 178.0, 128.0  # pixels from body to body

@@ -41,9 +41,10 @@ from impeto.app.plain_text import as_tip
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, search_field
 from impeto.core.assembly.resolve import body_mass
-from impeto.core.elements import GROUND, Body, Element, Parameter
+from impeto.core.elements import Body, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 
 NAME, LINE, ON, HEAD = (Qt.ItemDataRole.UserRole + k for k in range(4))

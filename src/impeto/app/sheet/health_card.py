@@ -13,7 +13,8 @@ from impeto.app.jobs import Job
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
 from impeto.core.check import Health, check, mended
-from impeto.core.elements import GROUND, Body
+from impeto.core.elements import Body
+from impeto.core.model.element import GROUND
 from impeto.core.plausible import Finding
 
 MEND = "mend:"

@@ -29,19 +29,12 @@ from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel, wrapped
 from impeto.core.assembly.resolve import body_mass
 from impeto.core.contact.model import NEVER
+from impeto.core.drives.model import AtFreedom, Powered
 from impeto.core.dynamics.signals import signal_node, signal_of
-from impeto.core.elements import (
-    GROUND,
-    AtFreedom,
-    Body,
-    ContactRule,
-    Element,
-    Joint,
-    Parameter,
-    Powered,
-)
+from impeto.core.elements import Body, ContactRule, Joint, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import contact_pairs
 from impeto.core.results.figures import figures

@@ -23,9 +23,9 @@ from impeto.core.elements import (
     Load,
     Rope,
     Spring,
-    Straight,
 )
 from impeto.core.errors import ModelError
+from impeto.core.forces.model import Straight
 from impeto.core.joints.paths import path_points
 from impeto.core.model import units
 from impeto.core.model.scope import Scope

@@ -25,7 +25,8 @@ from vtkmodules.vtkRenderingCore import (
 
 from impeto.app.stage.surfaces import set_matrix, shape_surface, without_end
 from impeto.app.theme import BODY_COLOURS, Theme
-from impeto.core.elements import Body, Shape
+from impeto.core.bodies.shapes import Shape
+from impeto.core.elements import Body
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.model.model import Model

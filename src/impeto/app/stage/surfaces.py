@@ -16,6 +16,7 @@ from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkCleanPolyData, vtkQu
 from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFilter
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
 
+from impeto.core.bodies.shapes import Shape
 from impeto.core.bodies.surfaces import mesh_surface, outline_edges
 from impeto.core.contact.shapes import road_profile
 from impeto.core.elements import (
@@ -28,7 +29,6 @@ from impeto.core.elements import (
     Mesh,
     Plate,
     Road,
-    Shape,
     Sphere,
     ToothedWheel,
     Tube,

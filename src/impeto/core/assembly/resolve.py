@@ -3,49 +3,31 @@ fields are raised here, each naming the element and the field."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.company import Company
+from impeto.core.bodies.compilation import Compilation, Numbers, taking
 from impeto.core.bodies.compile import body_data, body_mass, shape_mass, unit_vector
-from impeto.core.contact.compile import contacts
-from impeto.core.contact.data import BeltData, RuleData, ShapeData
-from impeto.core.couplers import compile as coupling
-from impeto.core.couplers.data import MeshData, RelationData
-from impeto.core.couplers.model import Coupler, Meshing
-from impeto.core.drives import compile as driving
-from impeto.core.drives.data import BrakeData, DriveData
+from impeto.core.contact import compile as contact
+from impeto.core.couplers import compile as couplers
+from impeto.core.drives import compile as drives
 from impeto.core.dynamics.mechanism import BodyData, FrameData, JointData, Mechanism
-from impeto.core.elements import (
-    GROUND,
-    Brake,
-    Bushing,
-    Drag,
-    Element,
-    Event,
-    Frame,
-    Joint,
-    Load,
-    Outlet,
-    Pose,
-    Powered,
-    Straight,
-)
+from impeto.core.elements import Event, Frame, Joint, Pose
 from impeto.core.errors import ModelError
-from impeto.core.events.compile import event_data
-from impeto.core.events.data import EventData
+from impeto.core.events import compile as events
 from impeto.core.events.model import LOCK, SWITCH_ON
-from impeto.core.flow.compile import company, feeder_data, feeders_of, outlet_data
-from impeto.core.flow.data import FeederData, OutletData
-from impeto.core.forces import compile as forcing
-from impeto.core.forces.data import BushingData, DragData, LinkData, LoadData
+from impeto.core.flow import compile as flow
+from impeto.core.flow.compile import company
+from impeto.core.forces import compile as forces
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.joints import compile as joining
 from impeto.core.model import walking
+from impeto.core.model.element import GROUND, Element
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
@@ -67,39 +49,25 @@ def resolve(
     copies : False leaves out the copies that feeders make
     """
     scope = Scope(model, case, values)
-    events = [event for event in model.of(Event) if scope.on(event)]
-    later = {event.target for event in events if event.action == SWITCH_ON}
+    acting = [event for event in model.of(Event) if scope.on(event)]
+    later = {event.target for event in acting if event.action == SWITCH_ON}
     scope.awaited = frozenset(name for name in later if name in model.elements)
     check_references(model, scope)
     band = company(scope, copies)
     frames = [f for f in model.of(Frame) if scope.on(f) and f.body in band.rows]
     frame_row = {frame.name: row for row, frame in enumerate(frames)}
-    joints = _taking(scope, Joint)
+    joints = taking(scope, Joint)
     joint_row = {joint.name: row for row, joint in enumerate(joints)}
     placed = _posed(scope, _body_data(scope, band))
     frame_data = tuple(_frame(scope, frame, band.rows) for frame in frames)
     points, rotations = _frames_as_drawn(placed, frame_data)
-    joint_data = _joint_data(scope, joints, events, frame_row, points)
-    meshes, relations = _coupler_data(
-        scope, coupling.Places(scope, joint_data, frame_data, points, rotations)
+    joint_data = _joint_data(scope, joints, acting, frame_row, points)
+    made = Compilation(
+        scope, band, frame_data, joint_data, joints, points, rotations, frame_row, joint_row
     )
-    touching = contacts(scope, band, joints)
-    numbers: dict[type, tuple[Any, ...]] = {
-        MeshData: meshes,
-        RelationData: relations,
-        LinkData: _each(scope, Straight, forcing.link_data, frame_row, points),
-        BushingData: _each(scope, Bushing, forcing.bushing_data, frame_row),
-        DragData: _each(scope, Drag, forcing.drag_data, frame_row),
-        LoadData: _each(scope, Load, forcing.load_data, frame_row, frame_data),
-        DriveData: _each(scope, Powered, driving.drive_data, joint_row),
-        BrakeData: _each(scope, Brake, driving.brake_data, joint_row),
-        EventData: tuple(event_data(scope, event) for event in events),
-        ShapeData: touching.shapes,
-        RuleData: touching.rules,
-        BeltData: touching.belts,
-        FeederData: tuple(feeder_data(scope, f, band, frame_row) for f in feeders_of(scope)),
-        OutletData: _each(scope, Outlet, outlet_data, band, frame_row),
-    }
+    numbers: Numbers = {}
+    for family in (couplers, forces, drives, contact, flow, events):
+        numbers |= family.compiled(made)
     off = [e.name for e in model.elements.values() if e.switchable and not scope.on(e)]
     return Mechanism(
         bodies=placed,
@@ -107,21 +75,10 @@ def resolve(
         joints=joint_data,
         starts=tuple(joining.starts(scope, joints)),
         numbers=numbers,
-        pairing=touching.pairing,
-        gravity=forcing.gravity(scope),
+        gravity=forces.gravity(scope),
         off=frozenset([*off, *band.masters]),
         masters=band.masters,
     )
-
-
-def _taking(scope: Scope, kind: Any) -> list[Any]:
-    """Elements of a kind that are on, or will be by an event."""
-    return [element for element in _of(scope.model, kind) if scope.takes_part(element)]
-
-
-def _each(scope: Scope, kind: type, data: Callable[..., D], *known: Any) -> tuple[D, ...]:
-    """Numbers of every element of a kind that takes part."""
-    return tuple(data(scope, element, *known) for element in _taking(scope, kind))
 
 
 def _joint_data(
@@ -134,19 +91,6 @@ def _joint_data(
         joining.joint_data(scope, joint, frame_row, points, joint.name in locked)
         for joint in joints
     )
-
-
-def _coupler_data(
-    scope: Scope, places: coupling.Places
-) -> tuple[tuple[MeshData, ...], tuple[RelationData, ...]]:
-    """Numbers of pairs of teeth, and of relations."""
-    meshes, relations = list[MeshData](), list[RelationData]()
-    for coupler in _taking(scope, Coupler):
-        if isinstance(coupler, Meshing):
-            meshes.append(coupling.mesh_data(scope, coupler, places))
-        else:
-            relations += coupling.relations(scope, coupler, places)
-    return tuple(meshes), tuple(relations)
 
 
 def _body_data(scope: Scope, band: Company) -> tuple[BodyData, ...]:
@@ -162,10 +106,6 @@ def _body_data(scope: Scope, band: Company) -> tuple[BodyData, ...]:
             data = replace(data, velocity=np.zeros(3), spin=np.zeros(3))
         found.append(data)
     return tuple(found)
-
-
-def _of(model: Model, kind: Any) -> list[Any]:
-    return [element for element in model.elements.values() if isinstance(element, kind)]
 
 
 def _frame(scope: Scope, frame: Frame, body_row: dict[str, int]) -> FrameData:

@@ -30,6 +30,9 @@ from impeto.core.model import fields
 from impeto.core.model.element import ANGLES, GROUND, LEVEL, ZERO, Element
 from impeto.core.model.fields import Vector, Written
 
+__all__ = ["Body", "Frame", "Group"]
+
+
 AXES = ("x", "y", "z")
 # Kinds of what formulas may use of a point.
 POINT_KINDS = {"position": "length", "velocity": "speed", "spin": "angular speed"}

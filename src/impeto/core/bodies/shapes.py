@@ -14,6 +14,23 @@ from impeto.core.model.element import ANGLES, LEVEL, ZERO
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.outlines import Outline
 
+__all__ = [
+    "Box",
+    "Capsule",
+    "Cone",
+    "Cylinder",
+    "Extrusion",
+    "HalfSpace",
+    "Mesh",
+    "Plate",
+    "PointMass",
+    "Road",
+    "Sphere",
+    "ToothedWheel",
+    "Tube",
+]
+
+
 COLOURS = ("clay", "straw", "slate", "stone", "moss", "plum", "bark", "ash")
 
 

@@ -10,10 +10,11 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.company import Company
+from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.bodies.compile import unit_vector
 from impeto.core.bodies.groups import members
 from impeto.core.bodies.model import Body, Frame
-from impeto.core.contact.data import BeltData, RuleData, ShapeData
+from impeto.core.contact.data import BeltData, PairingData, RuleData, ShapeData
 from impeto.core.contact.model import (
     NEVER,
     OWN,
@@ -42,20 +43,11 @@ class Connection(Protocol):
     def frame_b(self) -> str: ...
 
 
-@dataclass(frozen=True, slots=True)
-class Contacts:
-    """What Mechanism needs of contact."""
-
-    shapes: tuple[ShapeData, ...]
-    rules: tuple[RuleData, ...]
-    belts: tuple[BeltData, ...]
-    pairing: Ints
-
-
-def contacts(scope: Scope, band: Company, joints: Sequence[Connection]) -> Contacts:
+def compiled(made: Compilation) -> Numbers:
     """Shapes, rules and belts of the bodies (in the order of their rows)."""
+    scope, band = made.scope, made.band
     bodies = band.bodies
-    taking, drawings, held = rules_of_shapes(scope, band, joints)
+    taking, drawings, held = rules_of_shapes(scope, band, made.written)
     involved = set(drawings.body[(held >= 0).any(axis=0)].tolist())
     accuracy = accuracies(drawings, held, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
@@ -79,20 +71,21 @@ def contacts(scope: Scope, band: Company, joints: Sequence[Connection]) -> Conta
             drawn[alike] = shapes[begin:]
     of = np.flatnonzero(np.isin(drawings.body, list(involved)))
     pairing = held[np.ix_(of, of)]
-    return Contacts(
-        tuple(shapes),
-        tuple(_rule(scope, rule) for rule in taking),
-        tuple(
-            BeltData(
-                name=belt.name,
-                body=row[belt.body],
-                direction=unit_vector(scope, belt),
-                value=signal_node(scope, belt, forces=False),
-            )
-            for belt in belts
-        ),
-        np.ascontiguousarray(pairing),
+    moving = tuple(
+        BeltData(
+            name=belt.name,
+            body=row[belt.body],
+            direction=unit_vector(scope, belt),
+            value=signal_node(scope, belt, forces=False),
+        )
+        for belt in belts
     )
+    return {
+        ShapeData: tuple(shapes),
+        RuleData: tuple(_rule(scope, rule) for rule in taking),
+        BeltData: moving,
+        PairingData: (PairingData(rule=np.ascontiguousarray(pairing)),),
+    }
 
 
 @dataclass(frozen=True, slots=True)

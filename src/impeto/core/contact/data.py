@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from impeto.core.dynamics.mechanism import Floats
+from impeto.core.dynamics.mechanism import Floats, Ints
 from impeto.core.geometry.solids import Solid
 from impeto.core.model.formula import Node
 
@@ -43,6 +43,13 @@ class RuleData:
     static: float
     kinetic: float
     rolling: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PairingData:
+    """rule : (H, H) row of the rule of each pair of shapes, −1 where they may not touch"""
+
+    rule: Ints
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

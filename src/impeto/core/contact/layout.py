@@ -20,7 +20,7 @@ from impeto.core.contact.columns import (
     SHAPE_WIDTH,
     VALUE_WIDTH,
 )
-from impeto.core.contact.data import BeltData, RuleData, ShapeData
+from impeto.core.contact.data import BeltData, PairingData, RuleData, ShapeData
 from impeto.core.contact.features import BARREL, LINE, PLACES, POINT, RIM, SURFACE
 from impeto.core.contact.law import RULE_WIDTH
 from impeto.core.dynamics import tables
@@ -93,7 +93,7 @@ def contact_arrays(
             ],
             dtype=float,
         ).reshape(-1, RULE_WIDTH),
-        "pairing": m.pairing,
+        "pairing": m.of(PairingData)[0].rule,
     }  # fmt: skip
 
 

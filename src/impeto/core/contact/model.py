@@ -12,6 +12,9 @@ from impeto.core.model.element import Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.signals import Constant, Signal, as_signal
 
+__all__ = ["BeltSurface", "ContactRule", "Surface"]
+
+
 NAMED = "with commas; deck.2 is the second shape of deck; empty: everything"
 TOUCHES, NEVER = "may touch", "never touches"
 

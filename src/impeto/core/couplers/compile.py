@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.couplers.data import MeshData, RelationData, ThreadData
 from impeto.core.couplers.model import (
     Belt,
@@ -20,7 +21,6 @@ from impeto.core.couplers.model import (
     Screw,
     Worm,
 )
-from impeto.core.dynamics.mechanism import FrameData, JointData
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.freedoms import FREEDOMS
@@ -30,16 +30,24 @@ Floats = npt.NDArray[np.float64]
 MISFIT = 0.02  # share of the pitch radii by which a drawing may miss
 
 
+def compiled(made: Compilation) -> Numbers:
+    """Numbers of pairs of teeth, and of relations."""
+    scope, places = made.scope, Places(made)
+    meshes, sums = list[MeshData](), list[RelationData]()
+    for coupler in made.taking(Coupler):
+        if isinstance(coupler, Meshing):
+            meshes.append(mesh_data(scope, coupler, places))
+        else:
+            sums += relations(scope, coupler, places)
+    return {MeshData: tuple(meshes), RelationData: tuple(sums)}
+
+
 class Places:
     """Joints and frames as drawn, for couplers to measure in."""
 
-    def __init__(
-        self, scope: Scope, joints: tuple[JointData, ...], frames: tuple[FrameData, ...],
-        points: list[Floats], rotations: list[Floats],
-    ) -> None:  # fmt: skip
-        self.scope, self.joints, self.frames = scope, joints, frames
-        self.points, self.rotations = points, rotations
-        self.row = {joint.name: row for row, joint in enumerate(joints)}
+    def __init__(self, made: Compilation) -> None:
+        self.scope, self.joints, self.frames = made.scope, made.joints, made.frames
+        self.points, self.rotations, self.row = made.points, made.rotations, made.joint_row
 
     def freedom(self, element: str, joint: str, freedom: str) -> tuple[int, int]:
         """Row of a joint and number of a freedom that has a coordinate."""

@@ -11,7 +11,6 @@ from impeto.core.dynamics.tables import UNUSED, Tables, Workspace
 from impeto.core.dynamics.vectors import cross, dot
 from impeto.core.geometry.arrays import Floats, Rows, Vector3
 
-
 FOURTH = 3  # row of the scratch
 
 

@@ -10,6 +10,9 @@ from impeto.core.model.element import Element
 from impeto.core.model.fields import Written
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 
+__all__ = ["Belt", "Differential", "Gears", "Pulley", "Rack", "Relation", "Screw", "Term", "Worm"]
+
+
 SIDES = ("external", "internal")
 BETWEEN_THREADS = "arc tangent of the coefficient; empty: no loss"
 

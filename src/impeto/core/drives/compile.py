@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.drives.data import BrakeData, DriveData, MotorData, ServoData
 from impeto.core.drives.model import AtFreedom, Brake, Drive, Motor, Powered, Servo
 from impeto.core.dynamics.signals import formula_node, is_counted, signal_node
@@ -12,6 +13,14 @@ from impeto.core.model import formula
 from impeto.core.model.formula import Number
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.scope import Scope
+
+
+def compiled(made: Compilation) -> Numbers:
+    """Numbers of all drives and brakes."""
+    return {
+        DriveData: made.each(Powered, drive_data, made.joint_row),
+        BrakeData: made.each(Brake, brake_data, made.joint_row),
+    }
 
 
 def drive_data(scope: Scope, drive: Powered, joint_row: dict[str, int]) -> DriveData:

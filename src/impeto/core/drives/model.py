@@ -12,6 +12,9 @@ from impeto.core.model.fields import Written
 from impeto.core.model.freedoms import FREEDOMS, TURNS
 from impeto.core.model.signals import Constant, Signal, as_signal
 
+__all__ = ["Brake", "Drive", "Motor", "Servo"]
+
+
 _TURNED = {
     "position": "angle",
     "speed": "angular speed",

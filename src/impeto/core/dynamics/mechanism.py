@@ -120,7 +120,6 @@ class Mechanism:
     """bodies[0] is the ground. gravity (3,) [m/s²] in the world.
 
     numbers : of all other elements, by their kind of numbers (LinkData, ShapeData …)
-    pairing : (H, H) row of the rule of each pair of shapes, −1 where they may not touch
     off : names of elements that take part in the layout but start switched off
     masters : of copies, the body that each is a copy of
     """
@@ -130,7 +129,6 @@ class Mechanism:
     joints: tuple[JointData, ...]
     starts: tuple[StartData, ...] = ()
     numbers: Mapping[type, tuple[Any, ...]] = field(default_factory=dict)
-    pairing: Ints = field(default_factory=lambda: np.zeros((0, 0), dtype=np.int64))
     gravity: Floats
     off: frozenset[str] = frozenset()
     masters: Mapping[str, str] = field(default_factory=dict)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.dynamics.names import LOCK
 from impeto.core.dynamics.signals import watched_node
 from impeto.core.errors import ModelError
@@ -11,6 +12,13 @@ from impeto.core.events.model import LOCK as LOCKS
 from impeto.core.model import units
 from impeto.core.model.formula import Apply, Name, Node, Number
 from impeto.core.model.scope import Scope
+
+
+def compiled(made: Compilation) -> Numbers:
+    """Numbers of all events."""
+    scope = made.scope
+    events = [event for event in scope.model.of(Event) if scope.on(event)]
+    return {EventData: tuple(event_data(scope, event) for event in events)}
 
 
 def event_data(scope: Scope, event: Event) -> EventData:

@@ -9,6 +9,9 @@ from impeto.core.model import fields
 from impeto.core.model.element import Element
 from impeto.core.model.fields import Written
 
+__all__ = ["Event"]
+
+
 AT_TIME, RISES, FALLS = "at a time", "channel rises", "channel falls"
 SWITCH_OFF, SWITCH_ON, LOCK = "switch off", "switch on", "lock joint"
 SET_PARAMETER, FEED_ONE, END_RUN, MARK = "set parameter", "feed one", "end run", "mark"

@@ -8,6 +8,7 @@ from copy import copy
 import numpy as np
 
 from impeto.core.bodies.company import Company
+from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.bodies.groups import members
 from impeto.core.bodies.model import Body, Frame
 from impeto.core.errors import ModelError
@@ -18,6 +19,15 @@ from impeto.core.model.element import GROUND
 from impeto.core.model.scope import Scope
 
 MOST_COPIES = 1000
+
+
+def compiled(made: Compilation) -> Numbers:
+    """Numbers of all feeders and outlets."""
+    scope, band, rows = made.scope, made.band, made.frame_row
+    return {
+        FeederData: tuple(feeder_data(scope, f, band, rows) for f in feeders_of(scope)),
+        OutletData: made.each(Outlet, outlet_data, band, rows),
+    }
 
 
 def company(scope: Scope, copies: bool = True) -> Company:

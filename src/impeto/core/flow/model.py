@@ -9,6 +9,9 @@ from impeto.core.model import fields
 from impeto.core.model.element import Element
 from impeto.core.model.fields import Vector, Written
 
+__all__ = ["Feeder", "Outlet"]
+
+
 AT_A_PACE, BY_EVENTS = "at a pace", "by events"
 TAKES_AWAY, COUNTS = "takes away", "only counts"
 

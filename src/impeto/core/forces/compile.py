@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.bodies.compile import unit_vector
 from impeto.core.dynamics.mechanism import FrameData
 from impeto.core.dynamics.signals import formula_node, signal_node
@@ -26,6 +27,17 @@ from impeto.core.forces.model import (
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
+
+
+def compiled(made: Compilation) -> Numbers:
+    """Numbers of all forces between points."""
+    rows, points = made.frame_row, made.points
+    return {
+        LinkData: made.each(Straight, link_data, rows, points),
+        BushingData: made.each(Bushing, bushing_data, rows),
+        DragData: made.each(Drag, drag_data, rows),
+        LoadData: made.each(Load, load_data, rows, made.frames),
+    }
 
 
 def gravity(scope: Scope) -> Floats:

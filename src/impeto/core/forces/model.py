@@ -11,6 +11,20 @@ from impeto.core.model.element import Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.signals import Constant, Signal, as_signal
 
+__all__ = [
+    "Actuator",
+    "Attraction",
+    "Bumper",
+    "Bushing",
+    "Damper",
+    "Drag",
+    "Gravity",
+    "Load",
+    "Rope",
+    "Spring",
+]
+
+
 NOTHING: Vector = ("0 N", "0 N", "0 N")  # type: ignore[assignment]
 
 

@@ -11,6 +11,9 @@ from impeto.core.model.element import ZERO, Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 
+__all__ = ["Behaviour", "Friction", "Joint", "Path", "PathPoint", "StartValue", "Stops"]
+
+
 DISTANCE, CONSTANT_VELOCITY = "fixed distance", "constant velocity"
 POINT_ON_PATH, BODY_ON_PATH = "point on path", "body on path"
 ON_PATH = (POINT_ON_PATH, BODY_ON_PATH)

@@ -11,6 +11,8 @@ from impeto.core.errors import ModelError
 from impeto.core.model import fields
 from impeto.core.model.element import Element
 
+__all__ = ["Dataset"]
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dataset(Element):

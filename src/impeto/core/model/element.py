@@ -9,6 +9,9 @@ from impeto.core.errors import ModelError
 from impeto.core.model import fields, units
 from impeto.core.model.fields import Vector, Written
 
+__all__ = ["Parameter"]
+
+
 GROUND = "ground"
 
 

@@ -10,6 +10,8 @@ from impeto.core.model.element import LEVEL, ZERO, Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.freedoms import FREEDOMS, TURNS
 
+__all__ = ["BodyState", "JointValue", "Pose"]
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JointValue:
