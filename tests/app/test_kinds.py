@@ -1,12 +1,18 @@
 """Every kind of element has all its parts in the window, in files and in Python."""
 
+import numpy as np
 import pytest
 
 import impeto
 from impeto.app.document import Document
 from impeto.app.kinds import KINDS
 from impeto.app.new_elements import additions
+from impeto.app.stage.surfaces import shape_surface
+from impeto.core.assembly.resolve import shape_mass
+from impeto.core.bodies.shapes import SHAPES
+from impeto.core.contact.shapes import shape_data
 from impeto.core.elements import ELEMENTS, Body, Joint
+from impeto.core.geometry.solids import NORMAL
 from impeto.core.model.scope import Scope
 from impeto.services import model_file
 
@@ -18,6 +24,21 @@ def test_the_window_knows_every_kind_that_a_model_may_have():
     for kind in KINDS.values():
         assert kind.strokes or kind.cls in (Body, Joint), kind.title  # drawn by their values
         assert kind.cls.__name__ in impeto.__all__
+
+
+@pytest.mark.parametrize("kind", SHAPES)
+def test_every_shape_has_a_mass_contact_and_a_drawing(kind):
+    wedge = impeto.Triangles(np.vstack([np.zeros(3), np.eye(3)]),
+                             np.array([(0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 2)]))  # fmt: skip
+    more = {impeto.Mesh: {"file": "wedge.stl"}, impeto.Road: {"profile": "0 m: 0 m; 1 m: 0.1 m"}}
+    shape = kind(**more.get(kind, {}))
+    model = impeto.Model("shapes", [impeto.Body(name="one", mass=1, shapes=(shape,))],
+                         geometry={"wedge.stl": wedge})  # fmt: skip
+    scope = Scope(model)
+    assert shape_mass(scope, shape).mass > 0.0 or kind in (impeto.HalfSpace, impeto.Road)
+    assert shape_data(scope, shape, 1, -1, NORMAL).bound > 0.0
+    assert shape_surface(scope, shape).GetNumberOfPolys() > 0
+    assert kind.__name__ in impeto.__all__
 
 
 @pytest.mark.parametrize("demo", ["gang_saw", "winch_gears", "log_sorter"])

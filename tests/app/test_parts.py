@@ -133,6 +133,7 @@ def surface_volume(surface):
         (impeto.Cylinder(radius=0.2, length=0.6), 0.01),
         (impeto.Sphere(radius=0.3, position=(1, 2, 3)), 0.05),
         (impeto.Tube(radius=0.3, inner_radius=0.2, length=0.4), 0.01),
+        (impeto.Torus(radius=0.3, bar_radius=0.1), 0.02),
     ],
 )
 def test_what_is_drawn_has_the_volume_and_centre_of_what_is_weighed(shape, tolerance):

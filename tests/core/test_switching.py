@@ -137,6 +137,16 @@ def test_events_switch_release_lock_and_end_where_their_condition_is_met():
     assert energy_error(r) < 1e-9  # the spring's energy went to the account of events
 
 
+@pytest.mark.parametrize(
+    "kept", [impeto.Path(name="kept"), impeto.Group(name="kept"), impeto.Parameter(name="kept",
+             value="1")]
+)  # fmt: skip
+def test_what_cannot_be_switched_is_refused_as_the_target_of_an_event(kept):
+    event = impeto.Event(name="never", time="0.5 s", action="switch off", target="kept")
+    with pytest.raises(ModelError, match="'kept' is not a joint, coupler, force"):
+        run([body("b"), kept, event], 1.0)
+
+
 def test_a_locked_joint_stops_like_an_inelastic_impact_and_goes_on_when_released():
     elements = [
         DOWN, body("b"), frame("g"), frame("f", "b"), joint("j", "g", "f", "slide z"),

@@ -20,6 +20,7 @@ def everything():
         impeto.Cylinder(radius="r", density="1 kg/m^3"),
         impeto.Tube(inner_radius="1 mm"),
         impeto.Sphere(position=(1, 2, 3)),
+        impeto.Torus(bar_radius="5 mm"),
     )
     return impeto.Model(
         "Everything",

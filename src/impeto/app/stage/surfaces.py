@@ -31,6 +31,7 @@ from impeto.core.elements import (
     Road,
     Sphere,
     ToothedWheel,
+    Torus,
     Tube,
 )
 from impeto.core.geometry.outlines import drawn
@@ -94,6 +95,9 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
         bore = get("bore") if isinstance(shape, ToothedWheel) else 0.0
         return _drawn_out(drawn(edges, ARC_PIECE), length, bore)
     radius = get("radius")
+    if isinstance(shape, Torus):
+        angles, bar = np.linspace(0.0, 2.0 * np.pi, 25), get("bar_radius")
+        return _turned(np.stack([radius + bar * np.cos(angles), bar * np.sin(angles)], axis=1))
     if isinstance(shape, Sphere):
         source = vtkSphereSource()
         source.SetRadius(radius)

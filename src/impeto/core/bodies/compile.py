@@ -20,6 +20,7 @@ from impeto.core.bodies.shapes import (
     Shape,
     Sphere,
     ToothedWheel,
+    Torus,
     Tube,
 )
 from impeto.core.bodies.surfaces import mesh_surface, outline_edges
@@ -37,7 +38,7 @@ Floats = npt.NDArray[np.float64]
 
 
 # Solids by numbers: sizes that are not greater than zero are refused, whatever they weigh.
-SIZED = (Box, Cylinder, Tube, Sphere, Capsule, Cone, Plate)
+SIZED = (Box, Cylinder, Tube, Sphere, Capsule, Cone, Torus, Plate)
 
 
 def unit_vector(scope: Scope, element: Element) -> Floats:
@@ -80,6 +81,8 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
         piece = masses.capsule(radius, length, density)
     elif isinstance(shape, Cone):
         piece = _cone_mass(scope, shape, density)
+    elif isinstance(shape, Torus):
+        piece = _torus_mass(scope, shape, density)
     elif isinstance(shape, Plate):
         size = np.array([scope.field(shape, f, "length") for f in ("length", "width", "thickness")])
         for name, value in zip(("length", "width", "thickness"), size, strict=True):
@@ -114,6 +117,21 @@ def _cone_mass(scope: Scope, shape: Cone, density: float) -> MassProperties:
     if min(bottom, top) < 0.0:
         raise ModelError("a radius must be at least 0", field="top_radius")
     return masses.cone(bottom, top, length, density)
+
+
+def _torus_mass(scope: Scope, shape: Torus, density: float) -> MassProperties:
+    """By Pappus; the inertia is that of a ring and of the bar's section about it."""
+    radius = scope.field(shape, "radius", "length")
+    bar = scope.field(shape, "bar_radius", "length")
+    _positive("bar_radius", bar)
+    if radius <= bar:
+        raise ModelError(
+            "the ring has no hole", field="radius", remedy="Type more than the radius of the bar"
+        )
+    mass = density * 2.0 * np.pi**2 * radius * bar**2
+    across = mass * (radius**2 / 2.0 + 5.0 * bar**2 / 8.0)
+    about = mass * (radius**2 + 3.0 * bar**2 / 4.0)
+    return MassProperties(mass, np.zeros(3), np.diag([across, across, about]))
 
 
 def _positive(field: str, value: float) -> None:

@@ -11,20 +11,9 @@ from typing import ClassVar
 
 from impeto.core.bodies.shapes import (
     COLOURS,
-    Box,
-    Capsule,
-    Cone,
-    Cylinder,
-    Extrusion,
-    HalfSpace,
-    Mesh,
-    Plate,
+    SHAPES,
     PointMass,
-    Road,
     Shape,
-    Sphere,
-    ToothedWheel,
-    Tube,
 )
 from impeto.core.model import fields
 from impeto.core.model.element import ANGLES, GROUND, LEVEL, ZERO, Element
@@ -73,20 +62,7 @@ class Body(Element):
     inertia_products: Vector | None = fields.vector(
         "inertia", None, optional=True, labels=("xy", "xz", "yz")
     )
-    shapes: tuple[Shape, ...] = fields.parts(
-        Box,
-        Cylinder,
-        Tube,
-        Sphere,
-        Capsule,
-        Cone,
-        Plate,
-        HalfSpace,
-        Road,
-        Extrusion,
-        ToothedWheel,
-        Mesh,
-    )
+    shapes: tuple[Shape, ...] = fields.parts(*SHAPES)
     point_masses: tuple[PointMass, ...] = fields.parts(PointMass)
     keep_in_place: bool = fields.switch(
         False, hint="when the mechanism is assembled, others move first"

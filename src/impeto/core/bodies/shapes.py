@@ -27,6 +27,7 @@ __all__ = [
     "Road",
     "Sphere",
     "ToothedWheel",
+    "Torus",
     "Tube",
 ]
 
@@ -107,6 +108,15 @@ class Cone(Shape):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Torus(Shape):
+    """A round bar bent into a ring about the z axis, centred: a tyre, an eye, a link of a chain."""
+
+    title: ClassVar[str] = "torus"
+    radius: Written = fields.quantity("length", "100 mm", hint="to the middle of the bar")
+    bar_radius: Written = fields.quantity("length", "20 mm")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plate(Shape):
     """A flat piece with its upper face in the plane of its x and y axes, centred."""
 
@@ -169,6 +179,13 @@ class Mesh(Shape):
     title: ClassVar[str] = "mesh"
     file: str = fields.text(hint="path from the model's folder, such as hook.stl")
     unit: str = fields.choice(("mm", "cm", "m", "in"), "mm", title="Unit of the file")
+
+
+# As they are offered.
+SHAPES = (
+    Box, Cylinder, Tube, Sphere, Capsule, Cone, Torus, Plate, HalfSpace, Road, Extrusion,
+    ToothedWheel, Mesh,
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

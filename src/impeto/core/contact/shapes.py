@@ -19,6 +19,7 @@ from impeto.core.bodies.shapes import (
     Shape,
     Sphere,
     ToothedWheel,
+    Torus,
     Tube,
 )
 from impeto.core.bodies.surfaces import mesh_surface, outline_edges
@@ -27,7 +28,7 @@ from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.geometry.solids import solid_of_outline, solid_of_triangles
+from impeto.core.geometry.solids import solid_of_outline, solid_of_torus, solid_of_triangles
 from impeto.core.model.scope import Scope
 
 ROUNDED = 0.05  # edges are rounded by so much of the least half extent
@@ -40,7 +41,7 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
     resolution : of solids that are known on a grid
     """
-    if isinstance(shape, (Extrusion, ToothedWheel, Mesh)):
+    if isinstance(shape, (Extrusion, ToothedWheel, Mesh, Torus)):
         return _sampled(scope, shape, body, belt, resolution)
     kind, size, rounding, bound, thickness, shift, profile = _described(scope, shape)
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
@@ -60,12 +61,19 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
 
 def _sampled(
-    scope: Scope, shape: Extrusion | ToothedWheel | Mesh, body: int, belt: int, resolution: str
+    scope: Scope,
+    shape: Extrusion | ToothedWheel | Mesh | Torus,
+    body: int,
+    belt: int,
+    resolution: str,
 ) -> ShapeData:
     """A solid of any form: its field on a grid, its surface by samples."""
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
     if isinstance(shape, Mesh):
         solid, kind = solid_of_triangles(mesh_surface(scope, shape), resolution), kinds.SOLID
+    elif isinstance(shape, Torus):
+        sizes = [scope.field(shape, field, "length") for field in ("radius", "bar_radius")]
+        solid, kind = solid_of_torus(sizes[0], sizes[1], resolution), kinds.SOLID
     else:
         edges, length = outline_edges(scope, shape)
         solid, kind = solid_of_outline(edges, length), kinds.DRAWN

@@ -157,6 +157,24 @@ def of_triangles(surface: Triangles) -> Samples:
     return _together([*pieces, spread])
 
 
+def of_torus(radius: float, bar: float) -> Samples:
+    """Samples of a round bar bent into a ring [m] about z, in rows around it."""
+    spacing = 2.0 * np.pi * np.sqrt(radius * bar / SPREAD)
+    rows = max(int(np.ceil(2.0 * np.pi * bar / spacing)), 8)
+    points, normals = [], []
+    for row in range(rows):
+        lift = 2.0 * np.pi * row / rows
+        out = radius + bar * np.cos(lift)
+        count = max(int(np.ceil(2.0 * np.pi * out / spacing)), 8)
+        turn = 2.0 * np.pi * (np.arange(count) + 0.5 * (row % 2)) / count
+        ray = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(count)])
+        up = np.array([0.0, 0.0, np.sin(lift)])
+        points.append(out * ray + bar * up)
+        normals.append(np.cos(lift) * ray + up)
+    point, normal = np.concatenate(points), np.concatenate(normals)
+    return _together([_piece(point, normal, SMOOTH, reach=WIDER * spacing)])
+
+
 def _creases(surface: Triangles) -> tuple[Ints, Floats]:
     """Edges (E, 2) that stick out, and the normals (E, 2, 3) of both their sides."""
     ends, count, owners = surface.edges
