@@ -1,19 +1,9 @@
 """Impeto: multibody dynamics for people who have to say how a machine will move."""
 
-from impeto.api import (
-    Recording,
-    import_csv,
-    load,
-    mapped,
-    masses,
-    open_recording,
-    read_mesh,
-    save,
-    simulate,
-    simulate_all,
-)
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
 from impeto.core import elements as _elements
-from impeto.core.check import Health, check, mended
 from impeto.core.elements import *
 from impeto.core.errors import (
     Cancelled,
@@ -25,7 +15,6 @@ from impeto.core.errors import (
     SolverError,
 )
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.linear import LinearView, frequency_response, linear_view
 from impeto.core.model.freedoms import PRESETS
 from impeto.core.model.model import Case, Model, RunSettings
 from impeto.core.model.signals import (
@@ -39,10 +28,49 @@ from impeto.core.model.signals import (
     Sweep,
     Table,
 )
-from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
-from impeto.core.placing import frame_at, joined
-from impeto.core.plausible import Mend
-from impeto.core.results.poses import pose_at
+
+if TYPE_CHECKING:
+    from impeto.api import (
+        Recording,
+        import_csv,
+        load,
+        mapped,
+        masses,
+        open_recording,
+        read_mesh,
+        save,
+        simulate,
+        simulate_all,
+    )
+    from impeto.core.check import Health, check, mended
+    from impeto.core.linear import LinearView, frequency_response, linear_view
+    from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
+    from impeto.core.placing import frame_at, joined
+    from impeto.core.plausible import Mend
+    from impeto.core.results.poses import pose_at
+
+# What needs the solver comes when it is asked for: a window opens sooner without.
+_LATER: dict[str, tuple[str, ...]] = {
+    "impeto.api": (
+        "Recording",
+        "import_csv",
+        "load",
+        "mapped",
+        "masses",
+        "open_recording",
+        "read_mesh",
+        "save",
+        "simulate",
+        "simulate_all",
+    ),
+    "impeto.core.check": ("Health", "check", "mended"),
+    "impeto.core.linear": ("LinearView", "frequency_response", "linear_view"),
+    "impeto.core.overlaps": ("contact_pairs", "overlaps", "watched_shapes"),
+    "impeto.core.placing": ("frame_at", "joined"),
+    "impeto.core.plausible": ("Mend",),
+    "impeto.core.results.poses": ("pose_at",),
+}  # fmt: skip
+_HOME = {name: module for module, names in _LATER.items() for name in names}
 
 __version__ = "0.1.0"
 
@@ -93,3 +121,9 @@ __all__ = [
     "watched_shapes",
 ]
 __all__ += _elements.__all__
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOME:
+        raise AttributeError(f"module 'impeto' has no attribute '{name}'")
+    return getattr(import_module(_HOME[name]), name)

@@ -17,7 +17,7 @@ from impeto.core.elements import Body, Dataset, Mesh
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.model import Model
-from impeto.services import meshes, model_file, recording_file, tables
+from impeto.services import meshes, model_file, tables
 
 FILTER = f"Impeto models (*{model_file.SUFFIX})"
 MOST_RECENT = 8
@@ -212,6 +212,8 @@ class FileActions(QObject):
             return
         target = path or self._ask("Save the recording", f"{run.name}.h5", "HDF5 (*.h5)")
         if target is not None:
+            from impeto.services import recording_file
+
             self._write(target, lambda: recording_file.save_recording(run.recording, target))
 
     def _ask(self, title: str, proposal: str, kinds: str) -> Path | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
@@ -18,7 +18,6 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import theme
-from impeto.app.clearance_dialog import ClearanceDialog
 from impeto.app.commands import Command, CommandSearch, bind, menu_of
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.stage_panel import StagePanel
@@ -26,7 +25,6 @@ from impeto.app.desks.watch import WatchPanel
 from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
 from impeto.app.jobs import Job, Preparation
-from impeto.app.linear_dialog import LinearDialog
 from impeto.app.new_elements import additions, free_name
 from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
@@ -37,10 +35,12 @@ from impeto.app.widgets import label
 from impeto.core.elements import Body
 from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
-from impeto.core.simulate import simulate
 from impeto.services import model_file
-from impeto.services.batch import simulate_cases
 from impeto.services.scratch import Scratch
+
+if TYPE_CHECKING:  # they come when they are asked for
+    from impeto.app.clearance_dialog import ClearanceDialog
+    from impeto.app.linear_dialog import LinearDialog
 
 TOAST = 6000  # ms
 
@@ -182,6 +182,8 @@ class MainWindow(QMainWindow):
         model, case, room = self.document.model, self.document.case, Scratch()
 
         def solve(progress: Callable[[float, float], bool]) -> Recording:
+            from impeto.core.simulate import simulate  # in the thread of the run
+
             return simulate(model, case, progress=progress, allocate=room.allocate)
 
         def finish(recording: Recording) -> None:
@@ -197,10 +199,13 @@ class MainWindow(QMainWindow):
             return
         model = self.document.model
         names = list(model.cases)
-        self._start(
-            Job(lambda progress: simulate_cases(model, names, None, None, progress), self),
-            self._all_finished,
-        )
+
+        def solve(progress: Callable[[float, float], bool]) -> dict[str, Recording]:
+            from impeto.services.batch import simulate_cases
+
+            return simulate_cases(model, names, None, None, progress)
+
+        self._start(Job(solve, self), self._all_finished)
 
     def _start(self, job: Job, done: Callable[[Any], None]) -> None:
         self.job, number = job, self.document.number
@@ -237,6 +242,8 @@ class MainWindow(QMainWindow):
         if self.linear is not None:
             self.linear.close()
             self.linear.deleteLater()
+        from impeto.app.linear_dialog import LinearDialog
+
         self.linear = LinearDialog(self.document, self.stage, self.look, self)
         self.linear.show()
         self.linear.find_modes()
@@ -250,6 +257,8 @@ class MainWindow(QMainWindow):
             self.clearance.wait()
             self.clearance.close()
             self.clearance.deleteLater()
+        from impeto.app.clearance_dialog import ClearanceDialog
+
         self.clearance = ClearanceDialog(self.document, self)
         self.clearance.found.connect(self._chart_clearance)
         self.clearance.show()

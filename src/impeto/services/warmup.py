@@ -11,11 +11,9 @@ from pathlib import Path
 import numba
 
 import impeto.core
-from impeto.core.check import check
 from impeto.core.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.geometry.compiled import KEPT
 from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
-from impeto.core.simulate import simulate
 
 _CORE = Path(impeto.core.__file__).parent
 _KERNELS = ("from impeto.core.dynamics.kernel import", "from impeto.core.geometry.compiled import")
@@ -69,6 +67,9 @@ def forget() -> None:
 def prepare() -> bool:
     """Compile every kernel by very short runs, and remember that; returns whether it could be
     remembered."""
+    from impeto.core.check import check
+    from impeto.core.simulate import simulate
+
     if not is_prepared():
         forget()
     elements = [

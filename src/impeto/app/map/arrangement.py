@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
-import igraph
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import isotonic_regression
 
 from impeto.app.map.network import Network
 
@@ -24,6 +23,8 @@ def arrange(network: Network) -> dict[str, Place]:
     body; bodies that nothing joins to anything make a block in the order of the model. Layers are
     ordered after Sugiyama et al. (1981).
     """
+    import igraph  # half a second, and only where there is a Map
+
     at = {body: index for index, body in enumerate(network.bodies)}
     edges = {
         (min(ends), max(ends))
@@ -48,7 +49,7 @@ def arrange(network: Network) -> dict[str, Place]:
     return places
 
 
-def _layers(part: igraph.Graph, grounded: bool) -> list[Place]:
+def _layers(part: Any, grounded: bool) -> list[Place]:
     """Places of a connected part; the ground, if there, is its first body."""
     degrees = part.degree()
     root = 0 if grounded else degrees.index(max(degrees))
@@ -66,4 +67,6 @@ def _layers(part: igraph.Graph, grounded: bool) -> list[Place]:
 def _spaced(wanted: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
     """Columns 1 apart at least, as near as may be to the wanted ones, which rise."""
     steps = np.arange(len(wanted))
+    from scipy.optimize import isotonic_regression
+
     return np.asarray(isotonic_regression(wanted - steps).x + steps)

@@ -21,7 +21,6 @@ from impeto.app import glyphs
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case
-from impeto.app.sheet.cloud import CloudChart
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
@@ -250,6 +249,8 @@ class Sheet(QScrollArea):
             layout.addWidget(line)
         if isinstance(element, Powered):
             kind = "torque" if element.turning else "force"
+            from impeto.app.sheet.cloud import CloudChart
+
             layout.addWidget(CloudChart(run.recording, element.name, kind, self.look))
         if isinstance(element, Joint) and self._redundant_reactions(run):
             layout.addWidget(

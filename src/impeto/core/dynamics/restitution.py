@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import brentq
 
 DEAD = 0.03
 
@@ -24,6 +23,8 @@ def damping_factor(restitution: float) -> float:
     nearly = (1.0 - 1e-13) / e
     if residual(nearly) <= 0.0:  # the root is closer to 1/e than numbers can tell
         return nearly
+    from scipy.optimize import brentq
+
     return float(brentq(residual, 1e-9, nearly, xtol=1e-14, maxiter=500))
 
 

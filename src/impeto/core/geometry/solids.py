@@ -13,7 +13,6 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import spline_filter1d
 
 from impeto.core.geometry import samples
 from impeto.core.geometry.outline_distance import WIDTH, edges_near, with_ends
@@ -131,6 +130,8 @@ def _nodes(half: Floats, step: Floats) -> tuple[Floats, Floats, tuple[int, ...]]
 
 
 def _spline(values: Floats) -> Floats:
+    from scipy.ndimage import spline_filter1d
+
     for axis in range(values.ndim):
         values = spline_filter1d(values, order=3, axis=axis, mode="mirror")
     return np.ascontiguousarray(values, dtype=float)

@@ -7,8 +7,9 @@ accelerations.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from impeto.core.dynamics.mechanism import PathData
 from impeto.core.errors import ModelError
@@ -34,8 +35,10 @@ def written_points(scope: Scope, path: Path) -> Floats:
     return points
 
 
-def spline(points: Floats, closed: bool) -> CubicSpline:
+def spline(points: Floats, closed: bool) -> Any:
     """Cubic spline (3 components) over the length along the chords; closed ones are periodic."""
+    from scipy.interpolate import CubicSpline
+
     if closed:
         points = np.vstack([points, points[:1]])
     lengths = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
@@ -48,7 +51,7 @@ def path_points(scope: Scope, path: Path, count: int = 200) -> Floats:
     return np.asarray(curve(np.linspace(curve.x[0], curve.x[-1], count)))
 
 
-def axes_along(curve: CubicSpline, s: Floats) -> Floats:
+def axes_along(curve: Any, s: Floats) -> Floats:
     """(N, 3, 3) tangent, sideways (level where it can be) and up, as rows, at parameters s."""
     tangent = curve(s, 1)
     tangent /= np.linalg.norm(tangent, axis=1, keepdims=True)
@@ -62,6 +65,8 @@ def axes_along(curve: CubicSpline, s: Floats) -> Floats:
 def pieces(path: PathData) -> Floats:
     """(M, COLUMNS) cubic pieces of a path and of its axes, for the kernels; the last row holds only
     the end of the parameter."""
+    from scipy.interpolate import CubicSpline
+
     curve = spline(path.points, path.closed)
     grid = np.unique(
         np.concatenate(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.interpolate import CubicSpline, PchipInterpolator
 
 from impeto.core.errors import FormulaError
 from impeto.core.geometry.arrays import Floats
@@ -32,6 +31,8 @@ class Interpolation:
             zero = np.zeros_like(slope)
             self.pieces = np.stack([y[:-1], slope, zero, zero], axis=1)
         else:
+            from scipy.interpolate import CubicSpline, PchipInterpolator
+
             spline = CubicSpline(x, y) if way == CUBIC else PchipInterpolator(x, y)
             self.pieces = np.ascontiguousarray(spline.c[::-1].T)
         self.end_slopes = (0.0, 0.0) if held else (self.pieces[0, 1], self._slope_at_end())
