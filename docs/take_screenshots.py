@@ -15,6 +15,7 @@ from PyQt6.QtGui import QPainter
 
 import impeto as im
 from impeto.app.document import Document
+from impeto.app.linear_dialog import LinearDialog
 from impeto.app.main_window import MainWindow
 from impeto.app.start import application
 from impeto.core.simulate import simulate
@@ -81,14 +82,14 @@ def show_modes(window):
     rest(1.0)
     window.open_linear_view()
     rest(2.0)
-    window.linear.resize(420, 300)
+    window.findChild(LinearDialog).resize(420, 300)
     rest(0.2)
     picture = window.grab()
     painter = QPainter(picture)
-    painter.drawPixmap(500, 80, window.linear.grab())
+    painter.drawPixmap(500, 80, window.findChild(LinearDialog).grab())
     painter.end()
     picture.save(str(FOLDER / "modes.png"))
-    window.linear.close()
+    window.findChild(LinearDialog).close()
 
 
 def show_sorter(window):

@@ -1,5 +1,7 @@
 """The Build desk by clicks and keys: selecting, editing with units, undo, health."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRectF, Qt
@@ -72,8 +74,7 @@ def test_a_value_with_another_unit_is_taken_and_undo_brings_the_old_one_back(win
 
 
 def test_a_spring_is_added_and_its_stiffness_edited_with_a_unit_and_an_expression(window, hand):
-    commands = {command.title: command for command in window.commands}
-    commands["Add a spring"].action()
+    window.commands.named("Add a spring").action()
     hand.settle()
     hand.type_into("Stiffness", "15 N/mm")
     assert window.document.model["spring"].stiffness.si == 15_000
@@ -189,6 +190,59 @@ def test_a_command_is_found_by_words_and_run_with_enter(window, hand, monkeypatc
     monkeypatch.setattr(CommandSearch, "exec", type_and_accept)
     hand.keys((Qt.Key.Key_K, CTRL))
     assert window.desk == "Watch"
+    hand.keys((Qt.Key.Key_K, CTRL))
+    assert len(window.findChildren(CommandSearch)) == 1
+
+
+def test_menus_list_every_command_in_its_group_and_grey_what_cannot_be_done(
+    window, hand, monkeypatch
+):
+    from PyQt6.QtWidgets import QMenu
+
+    seen = {}
+
+    def look(menu, _where):
+        menu.aboutToShow.emit()
+        for group in menu.actions():
+            for action in group.menu().actions():
+                inner = action.menu().actions() if action.menu() else [action]
+                seen.update({a.text(): (group.text(), a.isEnabled()) for a in inner})
+        menu.aboutToHide.emit()
+
+    monkeypatch.setattr(QMenu, "exec", look)
+    window._open_menu()
+    listed = {command.title: command for command in window.commands.listed}
+    assert listed.keys() <= seen.keys()
+    assert all(seen[title][0] == command.group for title, command in listed.items())
+    assert seen["Save"] == ("File", True)
+    assert seen["Undo"] == ("Model", False)
+    assert seen["Keep this instant as a start pose"] == ("Run", False)
+    hand.keys((Qt.Key.Key_P, CTRL))  # the key says what is missing
+    assert "run a case first" in window.toast.text()
+
+
+def test_the_page_of_keys_has_every_command_and_is_made_once(window, hand):
+    from impeto.app.keys_page import KeysPage
+
+    hand.keys((Qt.Key.Key_F1, Qt.KeyboardModifier.NoModifier))
+    (page,) = window.findChildren(KeysPage)
+    assert page.isVisible()
+    assert page.table.rowCount() > len(window.commands.listed)
+    hand.qtbot.keyClicks(page.search, "clearance run")
+    assert [page.table.item(0, k).text() for k in range(3)] == [
+        "Ctrl+D", "Clearance between two bodies", "Run",
+    ]  # fmt: skip
+    page.close()
+    window.show_keys()
+    assert page.isVisible()
+    assert page.search.text() == ""
+    assert window.findChildren(KeysPage) == [page]
+    guide = (Path(__file__).parents[2] / "docs" / "guide.md").read_text()
+    told = {"Space": "Space", ",": "comma", ".": "full stop"} | {
+        f"Alt+{number}": "Alt+1 to Alt+" for number in range(1, 10)
+    }
+    for command in window.commands.listed:
+        assert not command.keys or told.get(command.keys, command.keys) in guide, command.title
 
 
 def test_dark_theme_is_kept_for_the_next_start(window, hand, settings):
@@ -223,7 +277,7 @@ def test_cases_are_copied_changed_renamed_and_removed_in_the_sheet(window, hand)
 def test_a_pendulum_is_built_from_nothing_by_hand_and_swings(window, hand):
     """The main job once: new model, body, frames, joint, gravity, run, read a channel."""
     document = window.document
-    commands = {command.title: command.action for command in window.commands}
+    commands = {command.title: command.action for command in window.commands.listed}
     commands["New model"]()
     hand.settle()
     hand.qtbot.waitUntil(lambda: "Nothing here yet" in window.health.head.text())

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QAbstractButton
 
 import impeto
+from impeto.app.clearance_dialog import ClearanceDialog
 from impeto.services import model_file
 from tests.app.test_engine_in_the_window import open_model
 
@@ -27,7 +28,7 @@ def test_the_least_clearance_is_found_charted_and_jumped_to(window, hand, qtbot)
     hand.keys((Qt.Key.Key_R, CTRL))
     qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
     hand.keys((Qt.Key.Key_D, CTRL))
-    dialog = window.clearance
+    dialog = window.findChild(ClearanceDialog)
     button = next(b for b in dialog.findChildren(QAbstractButton)
                   if b.accessibleName() == "Find the clearance")  # fmt: skip
     with qtbot.waitSignal(dialog.found, timeout=20000) as found:
@@ -46,7 +47,7 @@ def test_the_least_clearance_is_found_charted_and_jumped_to(window, hand, qtbot)
 def test_without_a_run_the_dialog_says_what_to_do(window, hand):
     open_model(window, passing())
     hand.keys((Qt.Key.Key_D, CTRL))
-    assert "run a case first" in window.clearance.about.text()
+    assert "run a case first" in window.findChild(ClearanceDialog).about.text()
 
 
 def test_a_mesh_file_becomes_a_body_that_is_saved_by_its_path(window, hand, qtbot, tmp_path):

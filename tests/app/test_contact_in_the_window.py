@@ -27,7 +27,7 @@ def words(window):
 
 def test_a_rule_is_added_by_names_and_shows_its_pairs(window, hand, qtbot):
     open_model(window, heap())
-    next(c for c in window.commands if c.title == "Add a contact rule").action()
+    window.commands.named("Add a contact rule").action()
     hand.settle()
     assert "3 pairs" in words(window)
     hand.type_into("First", "ball_*")

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QFileDialog, QLabel
 
 import impeto
 from impeto.app.deck.deck import TimeLine
+from impeto.app.linear_dialog import LinearDialog
 from impeto.services import model_file
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -121,7 +122,7 @@ def test_modes_are_listed_and_swing_on_the_stage_and_the_response_is_drawn(windo
     qtbot.waitUntil(lambda: window.preparation.done, timeout=20000)
     still = window.stage.body_place("platform")[0].copy()
     hand.keys((Qt.Key.Key_M, CTRL))
-    dialog = window.linear
+    dialog = window.findChild(LinearDialog)
     qtbot.waitUntil(lambda: dialog.table.rowCount() == 6, timeout=20000)
     frequencies = [mode.frequency for mode in dialog.view.modes]
     assert dialog.table.item(0, 1).text().startswith(f"{frequencies[0]:.4f}")

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel
 
 import impeto
 from impeto.app import describe
+from impeto.app.clearance_dialog import ClearanceDialog
 from impeto.core.model.scope import Scope
 from impeto.services import model_file
 from tests.app.test_engine_in_the_window import open_model
@@ -26,7 +27,7 @@ def solve(window, hand, qtbot):
 
 
 def command(window, title):
-    next(c for c in window.commands if c.title == title).action()
+    window.commands.named(title).action()
 
 
 def seen(stage):
@@ -161,7 +162,7 @@ def test_clearance_is_asked_of_copies_after_a_run(window, hand, qtbot):
                                     settings=impeto.RunSettings(until="0.8 s")))  # fmt: skip
     solve(window, hand, qtbot)
     hand.keys((Qt.Key.Key_D, CTRL))
-    dialog = window.clearance
+    dialog = window.findChild(ClearanceDialog)
     first, second = (dialog.findChildren(QComboBox)[k] for k in (0, 1))
     offered = [first.itemText(k) for k in range(first.count())]
     assert offered == ["post", "ball_1", "ball_2", "ball_3"]

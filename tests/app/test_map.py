@@ -150,7 +150,7 @@ def test_watch_plays_on_the_stage_and_build_has_the_map_again(window, hand, draw
 
 def test_the_map_follows_edits_and_undo(window, hand, drawn):
     before = len(drawn.board.items())
-    next(c for c in window.commands if c.title == "Add a body").action()
+    window.commands.named("Add a body").action()
     hand.settle()
     assert len(drawn.items_of("body")) == 1
     hand.keys((Qt.Key.Key_Z, CTRL))

@@ -178,7 +178,7 @@ def test_csv_export_writes_the_charts_channels_in_si(solved, hand, tmp_path):
 
 def test_exporting_before_a_run_explains_itself(window, hand):
     hand.keys((Qt.Key.Key_E, CTRL))
-    assert "nothing to export" in window.toast.text()
+    assert "run a case first" in window.toast.text()
 
 
 def test_no_job_is_left_after_runs_and_checks(solved, hand):

@@ -5,11 +5,12 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from impeto.app.dialog import Dialog
 from impeto.app.document import Document
-from impeto.app.jobs import Job
 from impeto.app.sheet.editors import ChoiceEditor
+from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
 from impeto.core.elements import Body
 from impeto.core.model import units
@@ -19,79 +20,78 @@ from impeto.core.results.clearance import BETWEEN, worst_instants
 from impeto.core.results.recording import Recording
 
 
-class ClearanceDialog(QDialog):
+class ClearanceDialog(Dialog):
     """Stays open beside the work: choose two bodies, find their clearance, jump to its least."""
 
     found = pyqtSignal(str)  # the channel
 
-    def __init__(self, document: Document, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Clearance between two bodies")
+    def __init__(self, document: Document, look: Theme, parent: QWidget) -> None:
+        super().__init__("Clearance between two bodies", look, parent)
         self.setMinimumWidth(380)
         self.document = document
-        self.job: Job | None = None
-        names = _names(document)
-        self.chosen = list(_first_pair(document, names))
+        self.chosen = ["", ""]
         layout = QVBoxLayout(self)
         layout.setSpacing(8)
-        for side, caption in enumerate(("First body", "Second body")):
-            row = QHBoxLayout()
-            row.addWidget(label(caption, "soft"))
-            row.addStretch()
-            row.addWidget(
-                ChoiceEditor(names, self.chosen[side], partial(self._choose, side), caption)
-            )
-            layout.addLayout(row)
+        self.choices = QVBoxLayout()
         find = button("Find", "run")
         find.setAccessibleName("Find the clearance")
-        find.clicked.connect(self.look)
+        find.clicked.connect(self.measure)
         self.about = wrapped("", "soft")
         self.instants = QVBoxLayout()
+        layout.addLayout(self.choices)
         layout.addWidget(find, alignment=Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.about)
         layout.addLayout(self.instants)
         layout.addStretch()
-        if document.run is None:
-            self.about.setText("There is no run yet: run a case first (Ctrl+R).")
+
+    def renew(self) -> None:
+        """The bodies that there are now, a likely pair of them chosen."""
+        names = _names(self.document)
+        self.chosen = list(_first_pair(self.document, names))
+        empty(self.choices)
+        empty(self.instants)
+        for side, caption in enumerate(("First body", "Second body")):
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 0, 0, 0)
+            line.addWidget(label(caption, "soft"))
+            line.addStretch()
+            line.addWidget(
+                ChoiceEditor(names, self.chosen[side], partial(self._choose, side), caption)
+            )
+            self.choices.addWidget(row)
+        nothing = "There is no run yet: run a case first (Ctrl+R)."
+        self.complain(nothing if self.document.run is None else "")
 
     def _choose(self, side: int, name: str) -> None:
         self.chosen[side] = name
 
-    def look(self) -> None:
+    def measure(self) -> None:
         """Compute the channel in all shown runs, off the main thread."""
         run, shown = self.document.run, self.document.shown_runs
-        if run is None or self.job is not None:
+        if run is None:
             return
         name = BETWEEN.join(self.chosen)
         recordings = [r.recording for r in self.document.runs if r.name in shown]
-        self.about.setText("Looking …")
-        self.job = Job(lambda _progress: [r[name] for r in recordings], self)
-        self.job.finished.connect(lambda _: self._show(name, run.recording))
-        self.job.failed.connect(self._failed)
-        self.job.start()
-
-    def _failed(self, text: str) -> None:
-        self.job = None
-        self._tell(text)
+        if self.start(
+            lambda _progress: [r[name] for r in recordings],
+            lambda _: self._show(name, run.recording),
+        ):
+            self.complain("Looking …")
 
     def _show(self, name: str, recording: Recording) -> None:
-        self.job = None
-        while self.instants.count():
-            item = self.instants.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+        empty(self.instants)
         values = recording[name]
         worst = worst_instants(values)
         if not worst:
-            self._tell(f"They are never both there in the run {recording.case}.")
+            self.complain(f"They are never both there in the run {recording.case}.")
             return
         deepest = values[worst[0]]
         size = units.shown(abs(float(deepest)), "length", 3)
         told = (
             f"They come as near as {size}." if deepest > 0.0 else f"They overlap by up to {size}."
         )
-        self._tell(f"{told} Nearest in the run {recording.case}:")
+        self.complain(f"{told} Nearest in the run {recording.case}:")
         for k in worst:
             time = float(recording.time[k])
             shown = units.shown(float(values[k]), "length", 3)
@@ -102,14 +102,19 @@ class ClearanceDialog(QDialog):
         self.document.set_instant(float(recording.time[worst[0]]))
         self.found.emit(name)
 
-    def _tell(self, text: str) -> None:
+    def complain(self, text: str) -> None:
+        """One sentence under the choices."""
         self.about.setText(text)
         QTimer.singleShot(0, self.adjustSize)
 
-    def wait(self) -> None:
-        """For closing the window."""
-        if self.job is not None:
-            self.job.wait()
+
+def empty(layout: QVBoxLayout) -> None:
+    """Take all widgets out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.deleteLater()
 
 
 def _names(document: Document) -> list[str]:

@@ -1,4 +1,4 @@
-"""Every command by words and shortcut: the menu, the search and the keys all come from here."""
+"""Every command by words and shortcut: menus, the search, keys and their page come from here."""
 
 from __future__ import annotations
 
@@ -6,42 +6,131 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtGui import QAction, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QVBoxLayout, QWidget
 
+from impeto.app.dialog import Dialog
+from impeto.app.theme import Theme
 from impeto.app.widgets import search_field
+
+FILE, MODEL, RUN, VIEW, WATCH, HELP = "File", "Model", "Run", "View", "Watch", "Help"
+GROUPS = (FILE, MODEL, RUN, VIEW, WATCH, HELP)
+# Keys that belong first to the widget that has the focus: a button is pressed with Space.
+PLAIN = {
+    "Space": Qt.Key.Key_Space,
+    ",": Qt.Key.Key_Comma,
+    ".": Qt.Key.Key_Period,
+    "F": Qt.Key.Key_F,
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Command:
+    """lacks : says in a sentence what is missing for it, '' where it can be done
+    within : a menu of its own inside the group's"""
+
     title: str
     keys: str
     action: Callable[[], object]
-    adds: bool = False  # an element to the model
+    group: str = MODEL
+    lacks: Callable[[], str] | None = None
+    within: str = ""
+
+    @property
+    def missing(self) -> str:
+        return self.lacks() if self.lacks is not None else ""
 
 
-PLAIN = {"Space": Qt.Key.Key_Space, ",": Qt.Key.Key_Comma, ".": Qt.Key.Key_Period}
+class Commands(QObject):
+    """The commands of a window as actions with shortcuts. What cannot be done is grey in menus and
+    in the search; its keys say what is missing."""
+
+    def __init__(
+        self, listed: Sequence[Command], window: QWidget, complain: Callable[[str], None]
+    ) -> None:
+        super().__init__(window)
+        self.listed, self.complain = list(listed), complain
+        self.actions: dict[str, QAction] = {}
+        for command in self.listed:
+            action = QAction(command.title, window)
+            if command.keys:
+                action.setShortcut(QKeySequence(command.keys))
+                action.setShortcutVisibleInContextMenu(True)
+            if command.keys in PLAIN:  # only shown, see key_pressed
+                action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+            action.triggered.connect(lambda _=False, c=command: self.do(c))
+            window.addAction(action)
+            self.actions[command.title] = action
+
+    def do(self, command: Command) -> None:
+        """Do it, or say what is missing."""
+        missing = command.missing
+        if missing:
+            self.complain(missing)
+        else:
+            command.action()
+
+    def named(self, title: str) -> Command:
+        return next(command for command in self.listed if command.title == title)
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Plain keys that no widget wanted."""
+        for command in self.listed:
+            if PLAIN.get(command.keys) == event.key() and not event.modifiers():
+                self.do(command)
+                return True
+        return False
+
+    def menu(self, recent: Sequence[tuple[str, Callable[[], None]]], parent: QWidget) -> QMenu:
+        """A menu for each group; files opened lately among those of files."""
+        menu = QMenu(parent)
+        for group in GROUPS:
+            part = _submenu(menu, group)
+            inner: dict[str, QMenu] = {}
+            for command in (c for c in self.listed if c.group == group):
+                if command.within and command.within not in inner:
+                    inner[command.within] = _submenu(part, command.within)
+                action = self.actions[command.title]
+                (inner[command.within] if command.within else part).addAction(action)
+            if group == FILE:
+                _list_recent(part, recent)
+        menu.aboutToShow.connect(self._show_states)
+        menu.aboutToHide.connect(self._allow_all)
+        return menu
+
+    def _show_states(self) -> None:
+        for command in self.listed:
+            missing = command.missing
+            self.actions[command.title].setEnabled(not missing)
+            self.actions[command.title].setToolTip(missing or command.title)
+
+    def _allow_all(self) -> None:
+        """Keys always answer: with what they do, or with what is missing."""
+        for action in self.actions.values():
+            action.setEnabled(True)
 
 
-def bind(commands: list[Command], window: QWidget) -> dict[int, Command]:
-    """Make the shortcuts of a window; return the commands of plain keys.
-
-    Plain keys belong first to the widget that has the focus (a button is pressed with Space), so
-    the window takes them only where nobody else wants them.
-    """
-    for command in commands:
-        if command.keys and command.keys not in PLAIN:
-            shortcut = QShortcut(QKeySequence(command.keys), window)
-            shortcut.activated.connect(command.action)
-    return {PLAIN[command.keys]: command for command in commands if command.keys in PLAIN}
+def _submenu(menu: QMenu, title: str) -> QMenu:
+    made = menu.addMenu(title)
+    assert made is not None
+    made.setToolTipsVisible(True)
+    return made
 
 
-class CommandSearch(QDialog):
+def _list_recent(menu: QMenu, recent: Sequence[tuple[str, Callable[[], None]]]) -> None:
+    if recent:
+        menu.addSeparator()
+    for path, opens in recent:
+        action = menu.addAction(f"Open {path}")
+        assert action is not None
+        action.triggered.connect(lambda _=False, o=opens: o())
+
+
+class CommandSearch(Dialog):
     """Type some words, press Enter."""
 
-    def __init__(self, commands: list[Command], parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Commands")
+    def __init__(self, commands: Commands, look: Theme, parent: QWidget) -> None:
+        super().__init__("Commands", look, parent)
         self.setMinimumSize(460, 420)
         self.commands = commands
         self.search = search_field("What do you want to do?", "Find a command")
@@ -56,16 +145,27 @@ class CommandSearch(QDialog):
         self.search.returnPressed.connect(self._go)
         self.list.itemActivated.connect(self._go)
         self.chosen: Command | None = None
+
+    def renew(self) -> None:
+        """Nothing typed yet."""
+        self.chosen = None
+        self.search.clear()
+        self.search.setFocus()
         self._find("")
 
     def _find(self, text: str) -> None:
         self.list.clear()
         words = text.lower().split()
-        for command in self.commands:
-            if all(word in command.title.lower() for word in words):
+        for command in self.commands.listed:
+            told = f"{command.title} {command.group}".lower()
+            if all(word in told for word in words):
                 label = command.title + (f"    {command.keys}" if command.keys else "")
                 item = QListWidgetItem(label)
                 item.setData(Qt.ItemDataRole.UserRole, command)
+                missing = command.missing
+                if missing:
+                    item.setForeground(self.palette().placeholderText())
+                    item.setToolTip(missing)
                 self.list.addItem(item)
         self.list.setCurrentRow(0)
 
@@ -84,29 +184,3 @@ class CommandSearch(QDialog):
         if item is not None:
             self.chosen = item.data(Qt.ItemDataRole.UserRole)
             self.accept()
-
-
-def menu_of(
-    commands: list[Command], recent: Sequence[tuple[str, Callable[[], None]]], parent: QWidget
-) -> QMenu:
-    """All commands, what adds to the model in a menu of its own, then files opened lately."""
-    menu = QMenu(parent)
-    for command in commands:
-        if not command.adds:
-            action = menu.addAction(command.title + (f"\t{command.keys}" if command.keys else ""))
-            assert action is not None
-            action.triggered.connect(command.action)
-    adding = menu.addMenu("Add to the model")
-    assert adding is not None
-    for command in commands:
-        if command.adds:
-            action = adding.addAction(command.title)
-            assert action is not None
-            action.triggered.connect(command.action)
-    if recent:
-        menu.addSeparator()
-    for path, opens in recent:
-        action = menu.addAction(f"Open {path}")
-        assert action is not None
-        action.triggered.connect(lambda _=False, o=opens: o())
-    return menu

@@ -81,6 +81,14 @@ class Document(QObject):
         case: Case = replace(self.model.cases[self.case], **changes)  # type: ignore[arg-type]
         self.edit(f"change of case {case.name}", self.model.with_case(case))
 
+    @property
+    def can_undo(self) -> bool:
+        return bool(self._past)
+
+    @property
+    def can_redo(self) -> bool:
+        return bool(self._future)
+
     def undo(self) -> str:
         """Take back the last edit; its text, or '' when there is none."""
         return self._step(self._past, self._future)

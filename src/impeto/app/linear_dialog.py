@@ -7,12 +7,11 @@ import math
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
     QComboBox,
-    QDialog,
     QHBoxLayout,
     QHeaderView,
     QSlider,
@@ -22,8 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from impeto.app.dialog import Dialog
 from impeto.app.document import Document
-from impeto.app.jobs import Job
 from impeto.app.sheet.editors import Line
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
@@ -40,18 +39,15 @@ POINTS = 240
 HEADS = ("", "frequency", "damping", "decay")
 
 
-class LinearDialog(QDialog):
+class LinearDialog(Dialog):
     """Stays open beside the work; a change of the model asks for a new look."""
 
     def __init__(self, document: Document, stage: StageView, look: Theme, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Linear view")
+        super().__init__("Linear view", look, parent)
         self.resize(760, 620)
-        self.document, self.stage, self.look = document, stage, look
+        self.document, self.stage = document, stage
         self.view: LinearView | None = None
-        self.job: Job | None = None
         self.settled = QCheckBox("About the static equilibrium")
-        self.settled.setChecked(document.model.settings.settle)
         self.again = button("Find", "run")
         self.again.setAccessibleName("Find the natural frequencies")
         self.again.clicked.connect(self.find_modes)
@@ -84,7 +80,18 @@ class LinearDialog(QDialog):
         self._timer.timeout.connect(self._swing)
         self._angle = 0.0
         document.model_changed.connect(self._stale)
+
+    def renew(self) -> None:
+        """As the model is set to settle, with its present sources."""
+        self.settled.setChecked(self.document.model.settings.settle)
         self._sources()
+
+    def set_look(self, look: Theme) -> None:
+        super().set_look(look)
+        for plot in (self.amplitude, self.phase):
+            plot.setBackground(look.sheet)
+            for item in plot.listDataItems():
+                item.setPen(pg.mkPen(look.accent, width=2))
 
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
@@ -125,24 +132,16 @@ class LinearDialog(QDialog):
 
     def find_modes(self) -> None:
         """Natural frequencies of the present case, off the main thread."""
-        if self.job is not None:
-            return
         model, case, settled = self.document.model, self.document.case, self.settled.isChecked()
-        self._start(Job(lambda _progress: linear_view(model, case, settled), self), self.show_view)
+        if self.start(lambda _progress: linear_view(model, case, settled), self.show_view):
+            self.about.setText("…")
 
-    def _start(self, job: Job, done) -> None:  # type: ignore[no-untyped-def]
-        self.job = job
-        self.about.setText("…")
-        job.finished.connect(done)
-        job.failed.connect(self._failed)
-        job.start()
-
-    def _failed(self, text: str) -> None:
-        self.job = None
+    def complain(self, text: str) -> None:
+        """One sentence above the table."""
         self.about.setText(text)
 
     def show_view(self, view: LinearView) -> None:
-        self.job, self.view = None, view
+        self.view = view
         self.table.setRowCount(len(view.modes))
         for row, mode in enumerate(view.modes):
             for column, text in enumerate(_cells(row, mode)):
@@ -201,8 +200,6 @@ class LinearDialog(QDialog):
 
     def respond(self) -> None:
         """Amplitude and phase of a channel over frequency."""
-        if self.job is not None:
-            return
         try:
             low, high = float(self.first.text()), float(self.last.text())
             if not 0.0 < low < high:
@@ -213,19 +210,15 @@ class LinearDialog(QDialog):
         frequencies = np.geomspace(low, high, POINTS)
         model, case, settled = self.document.model, self.document.case, self.settled.isChecked()
         source, channel = self.source.currentText(), self.channel.text().strip()
-        self._start(
-            Job(
-                lambda _progress: (
-                    frequencies,
-                    frequency_response(model, source, channel, frequencies, case, settled),
-                ),
-                self,
-            ),
-            self.show_response,
-        )
+
+        def task(_progress: object) -> tuple[np.ndarray, np.ndarray]:
+            found = frequency_response(model, source, channel, frequencies, case, settled)
+            return frequencies, found
+
+        if self.start(task, self.show_response):
+            self.about.setText("…")
 
     def show_response(self, found: tuple[np.ndarray, np.ndarray]) -> None:
-        self.job = None
         frequencies, response = found
         pen = pg.mkPen(self.look.accent, width=2)
         for plot in (self.amplitude, self.phase):
@@ -239,12 +232,10 @@ class LinearDialog(QDialog):
             f"{units.digits(float(abs(response[peak])))} in SI units per unit of the source."
         )
 
-    def closeEvent(self, event: QCloseEvent | None) -> None:
+    def hideEvent(self, event: QHideEvent | None) -> None:
         self._timer.stop()
-        if self.job is not None:
-            self.job.wait()
         self.stage.show_present()
-        super().closeEvent(event)
+        super().hideEvent(event)
 
 
 def _cells(row: int, mode: Mode) -> tuple[str, ...]:

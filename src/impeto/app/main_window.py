@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
@@ -18,29 +18,25 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import theme
-from impeto.app.commands import Command, CommandSearch, bind, menu_of
+from impeto.app.commands import Commands, CommandSearch
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
+from impeto.app.dialog import Dialogs
 from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
 from impeto.app.jobs import Job, Preparation
-from impeto.app.new_elements import additions, free_name
+from impeto.app.keys_page import KeysPage
+from impeto.app.new_elements import free_name
 from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
-from impeto.app.stage.camera import VIEWS
 from impeto.app.widgets import label
-from impeto.core.elements import Body
+from impeto.app.window_commands import window_commands
 from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
-from impeto.services import model_file
 from impeto.services.scratch import Scratch
-
-if TYPE_CHECKING:  # they come when they are asked for
-    from impeto.app.clearance_dialog import ClearanceDialog
-    from impeto.app.linear_dialog import LinearDialog
 
 TOAST = 6000  # ms
 
@@ -56,12 +52,10 @@ class MainWindow(QMainWindow):
         theme.apply(_application(), self.look)
         self.files = FileActions(document, self, settings)
         self.job: Job | None = None
-        self.linear: LinearDialog | None = None
-        self.clearance: ClearanceDialog | None = None
+        self.dialogs = Dialogs()
         self._build()
         self._connect()
-        self.commands = self._commands()
-        self.plain_keys = bind(self.commands, self)
+        self.commands = Commands(window_commands(self), self, self.complain)
         self.resize(1280, 800)
         self.show_desk("Build")
         self.preparation = Preparation(self)
@@ -116,50 +110,6 @@ class MainWindow(QMainWindow):
         self.files.told.connect(self.tell)
         self.files.opened.connect(self._opened)
         self._title()
-
-    def _commands(self) -> list[Command]:
-        files, document = self.files, self.document
-        listed = [
-            Command("Run this case", "Ctrl+R", self.run),
-            Command("Run all cases", "Ctrl+Shift+R", self.run_all),
-            Command("Stop the run", "Ctrl+.", self.stop),
-            Command("Natural frequencies and response", "Ctrl+M", self.open_linear_view),
-            Command("Keep this instant as a start pose", "Ctrl+P", self.keep_pose),
-            Command("Clearance between two bodies", "Ctrl+D", self.open_clearance),
-            Command("Build desk", "Ctrl+1", lambda: self.show_desk("Build")),
-            Command("Watch desk", "Ctrl+2", lambda: self.show_desk("Watch")),
-            Command("Stage or Map", "Ctrl+G", self.stage_panel.swap),
-            Command("Play or pause", "Space", self.deck.toggle),
-            Command("One step back", ",", lambda: self.deck.step(-1)),
-            Command("One step forward", ".", lambda: self.deck.step(1)),
-            Command("Undo", "Ctrl+Z", lambda: self._undone(document.undo(), "Took back")),
-            Command("Redo", "Ctrl+Shift+Z", lambda: self._undone(document.redo(), "Did again")),
-            Command("New model", "Ctrl+N", files.new),
-            Command("Open a model", "Ctrl+O", files.open),
-            Command("Save", "Ctrl+S", files.save),
-            Command("Save as", "Ctrl+Shift+S", files.save_as),
-            Command("Export the charts' channels as CSV", "Ctrl+E", self.export_csv),
-            Command("Read time histories from a CSV file", "Ctrl+I", files.import_csv),
-            Command("Add a body from a mesh file", "Ctrl+Shift+I", files.import_mesh),
-            Command("Save the recording", "", files.save_recording),
-            Command("Find in the Roster", "Ctrl+F", self.roster.search.setFocus),
-            Command("Find a channel", "Ctrl+L", self._find_channel),
-            Command("New chart", "Ctrl+T", self.watch.add_chart),
-            Command("Light or dark", "Ctrl+Shift+L", self.switch_theme),
-            Command("Find a command", "Ctrl+K", self.search_commands),
-            Command("Close", "Ctrl+Q", self.close),
-        ]
-        for number, view in enumerate(VIEWS, start=1):
-            listed.append(
-                Command(
-                    f"View from the {view}", f"Alt+{number}", partial(self.stage.set_view, view)
-                )
-            )
-        for name in model_file.demo_names():
-            listed.append(Command(f"Open demo {name}", "", partial(files.open_demo, name)))
-        for title, add in additions(document).items():
-            listed.append(Command(title, "", add, adds=True))
-        return listed
 
     # what happens
 
@@ -236,32 +186,27 @@ class MainWindow(QMainWindow):
 
     def open_linear_view(self) -> None:
         """Modes and frequency response, beside the window."""
-        if not self.preparation.done:
-            self.complain("The solver is being prepared; this happens once.")
-            return
-        if self.linear is not None:
-            self.linear.close()
-            self.linear.deleteLater()
         from impeto.app.linear_dialog import LinearDialog
 
-        self.linear = LinearDialog(self.document, self.stage, self.look, self)
-        self.linear.show()
-        self.linear.find_modes()
+        def make() -> LinearDialog:
+            return LinearDialog(self.document, self.stage, self.look, self)
+
+        self.dialogs.open(LinearDialog, make).find_modes()
 
     def open_clearance(self) -> None:
         """How near two bodies come, on a chart of its own, beside the window."""
-        if not any(body.shapes for body in self.document.model.of(Body)):
-            self.complain("No body has a shape yet: add shapes first.")
-            return
-        if self.clearance is not None:
-            self.clearance.wait()
-            self.clearance.close()
-            self.clearance.deleteLater()
         from impeto.app.clearance_dialog import ClearanceDialog
 
-        self.clearance = ClearanceDialog(self.document, self)
-        self.clearance.found.connect(self._chart_clearance)
-        self.clearance.show()
+        def make() -> ClearanceDialog:
+            dialog = ClearanceDialog(self.document, self.look, self)
+            dialog.found.connect(self._chart_clearance)
+            return dialog
+
+        self.dialogs.open(ClearanceDialog, make)
+
+    def show_keys(self) -> None:
+        """All keys and commands on one page."""
+        self.dialogs.open(KeysPage, lambda: KeysPage(self.commands, self.look, self))
 
     def _chart_clearance(self, name: str) -> None:
         self.show_desk("Watch")
@@ -270,9 +215,7 @@ class MainWindow(QMainWindow):
     def keep_pose(self) -> None:
         """The shown instant as a pose of the model, to start from."""
         run = self.document.run
-        if run is None:
-            self.complain("There is no run to take an instant from: run a case first.")
-            return
+        assert run is not None
         name = free_name(self.document.model, "pose")
         pose = pose_at(run.recording, self.document.instant, name)
         self.document.edit(f"new pose {name}", self.document.model.with_element(pose))
@@ -307,9 +250,18 @@ class MainWindow(QMainWindow):
     def export_csv(self) -> None:
         self.files.export_csv(self.watch.table.channels)
 
-    def _find_channel(self) -> None:
+    def find_in_roster(self) -> None:
+        self.roster.search.setFocus()
+
+    def find_channel(self) -> None:
         self.show_desk("Watch")
         self.watch.table.search.setFocus()
+
+    def undo(self) -> None:
+        self._undone(self.document.undo(), "Took back")
+
+    def redo(self) -> None:
+        self._undone(self.document.redo(), "Did again")
 
     def _undone(self, text: str, what: str) -> None:
         self.tell(f"{what}: {text}." if text else "There is nothing more to take back or do again.")
@@ -324,17 +276,19 @@ class MainWindow(QMainWindow):
             self.deck,
         ):  # fmt: skip
             part.set_look(self.look)
+        self.dialogs.set_look(self.look)
 
     def search_commands(self) -> None:
-        dialog = CommandSearch(self.commands, self)
-        chosen = dialog.chosen if dialog.exec() else None
-        dialog.deleteLater()
-        if chosen is not None:
-            chosen.action()
+        """By words; what is chosen is done."""
+        dialog = self.dialogs.ready(
+            CommandSearch, lambda: CommandSearch(self.commands, self.look, self)
+        )
+        if dialog.exec() and dialog.chosen is not None:
+            self.commands.do(dialog.chosen)
 
     def _open_menu(self) -> None:
         recent = [(path, partial(self._open_recent, path)) for path in self.files.recent()]
-        menu = menu_of(self.commands, recent, self)
+        menu = self.commands.menu(recent, self)
         menu.exec(self.strip.menu.mapToGlobal(QPoint(0, self.strip.menu.height() + 2)))
         menu.deleteLater()
 
@@ -363,12 +317,9 @@ class MainWindow(QMainWindow):
         self.toast.move((self.width() - width) // 2, bottom)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Plain keys that no widget wanted: play and step."""
+        """Plain keys that no widget wanted: play, step, fit."""
         assert event is not None
-        command = self.plain_keys.get(event.key())
-        if command is not None and not event.modifiers():
-            command.action()
-        else:
+        if not self.commands.key_pressed(event):
             super().keyPressEvent(event)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -388,11 +339,7 @@ class MainWindow(QMainWindow):
         self.deck.pause()
         for job in self.findChildren(Job):
             job.wait()
-        if self.linear is not None:
-            self.linear.close()
-        if self.clearance is not None:
-            self.clearance.wait()
-            self.clearance.close()
+        self.dialogs.close()
         self.health.stop()
         self.preparation.stop()
         self.stage.finish()

@@ -380,9 +380,6 @@ class StageView(QWidget):
             camera.orbit(self.scene.camera, *steps[Qt.Key(event.key())])
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
             camera.zoom(self.scene.camera, 1.15 if event.key() == Qt.Key.Key_Plus else 1 / 1.15)
-        elif event.key() == Qt.Key.Key_F:
-            self.fit()
-            return
         else:
             super().keyPressEvent(event)
             return

@@ -1,0 +1,167 @@
+"""What can be done in the window, in the order of its menus."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Protocol
+
+from impeto.app.commands import FILE, HELP, MODEL, RUN, VIEW, WATCH, Command
+from impeto.app.deck.deck import Deck
+from impeto.app.desks.stage_panel import StagePanel
+from impeto.app.desks.watch import WatchPanel
+from impeto.app.document import Document
+from impeto.app.file_actions import FileActions
+from impeto.app.jobs import Job, Preparation
+from impeto.app.new_elements import additions
+from impeto.app.stage.camera import VIEWS
+from impeto.app.stage.view import StageView
+from impeto.core.elements import Body
+from impeto.services import model_file
+
+
+class Window(Protocol):
+    """What the commands ask of the window."""
+
+    document: Document
+    files: FileActions
+    preparation: Preparation
+    job: Job | None
+    stage: StageView
+    stage_panel: StagePanel
+    watch: WatchPanel
+    deck: Deck
+
+    def undo(self) -> None: ...
+    def redo(self) -> None: ...
+    def run(self) -> None: ...
+    def run_all(self) -> None: ...
+    def stop(self) -> None: ...
+    def open_linear_view(self) -> None: ...
+    def open_clearance(self) -> None: ...
+    def keep_pose(self) -> None: ...
+    def show_desk(self, desk: str) -> None: ...
+    def switch_theme(self) -> None: ...
+    def find_in_roster(self) -> None: ...
+    def find_channel(self) -> None: ...
+    def export_csv(self) -> None: ...
+    def search_commands(self) -> None: ...
+    def show_keys(self) -> None: ...
+    def close(self) -> bool: ...
+
+
+def window_commands(window: Window) -> list[Command]:
+    """All commands of a window."""
+    return [
+        *_files(window), *_model(window), *_runs(window), *_views(window), *_watching(window),
+        Command("Find a command", "Ctrl+K", window.search_commands, HELP),
+        Command("Keys and commands", "F1", window.show_keys, HELP),
+    ]  # fmt: skip
+
+
+def _files(window: Window) -> list[Command]:
+    files = window.files
+
+    def nothing_run() -> str:
+        ran = window.document.run is not None
+        return "" if ran else "There is no run to save yet: run a case first."
+
+    return [
+        Command("New model", "Ctrl+N", files.new, FILE),
+        Command("Open a model", "Ctrl+O", files.open, FILE),
+        Command("Save", "Ctrl+S", files.save, FILE),
+        Command("Save as", "Ctrl+Shift+S", files.save_as, FILE),
+        Command("Save the recording", "", files.save_recording, FILE, nothing_run),
+        Command("Read time histories from a CSV file", "Ctrl+I", files.import_csv, FILE),
+        Command("Add a body from a mesh file", "Ctrl+Shift+I", files.import_mesh, FILE),
+        *(
+            Command(f"Open demo {name}", "", partial(files.open_demo, name), FILE, within="Demos")
+            for name in model_file.demo_names()
+        ),
+        Command("Close", "Ctrl+Q", window.close, FILE),
+    ]
+
+
+def _model(window: Window) -> list[Command]:
+    document = window.document
+
+    def nothing_done() -> str:
+        return "" if document.can_undo else "There is nothing more to take back."
+
+    def nothing_undone() -> str:
+        return "" if document.can_redo else "There is nothing to do again."
+
+    return [
+        Command("Undo", "Ctrl+Z", window.undo, MODEL, nothing_done),
+        Command("Redo", "Ctrl+Shift+Z", window.redo, MODEL, nothing_undone),
+        Command("Find in the Roster", "Ctrl+F", window.find_in_roster, MODEL),
+        *(
+            Command(title, "", add, MODEL, within="Add to the model")
+            for title, add in additions(document).items()
+        ),
+    ]
+
+
+def _runs(window: Window) -> list[Command]:
+    document = window.document
+
+    def unprepared() -> str:
+        ready = window.preparation.done
+        return "" if ready else "The solver is being prepared; this happens once."
+
+    def busy() -> str:
+        going = window.job is not None
+        return unprepared() or ("A run is going on: stop it or let it end." if going else "")
+
+    def idle() -> str:
+        return "" if window.job is not None else "Nothing is being solved."
+
+    def no_instant() -> str:
+        ran = document.run is not None
+        return "" if ran else "There is no run to take an instant from: run a case first."
+
+    def no_shapes() -> str:
+        drawn = any(body.shapes for body in document.model.of(Body))
+        return "" if drawn else "No body has a shape yet: add shapes first."
+
+    return [
+        Command("Run this case", "Ctrl+R", window.run, RUN, busy),
+        Command("Run all cases", "Ctrl+Shift+R", window.run_all, RUN, busy),
+        Command("Stop the run", "Ctrl+.", window.stop, RUN, idle),
+        Command(
+            "Natural frequencies and response", "Ctrl+M", window.open_linear_view, RUN, unprepared
+        ),
+        Command("Clearance between two bodies", "Ctrl+D", window.open_clearance, RUN, no_shapes),
+        Command("Keep this instant as a start pose", "Ctrl+P", window.keep_pose, RUN, no_instant),
+    ]
+
+
+def _views(window: Window) -> list[Command]:
+    return [
+        Command("Build desk", "Ctrl+1", partial(window.show_desk, "Build"), VIEW),
+        Command("Watch desk", "Ctrl+2", partial(window.show_desk, "Watch"), VIEW),
+        Command("Stage or Map", "Ctrl+G", window.stage_panel.swap, VIEW),
+        Command("Fit all", "F", window.stage.fit, VIEW),
+        *(
+            Command(
+                f"View from the {view}", f"Alt+{number}", partial(window.stage.set_view, view), VIEW
+            )
+            for number, view in enumerate(VIEWS, start=1)
+        ),
+        Command("Light or dark", "Ctrl+Shift+L", window.switch_theme, VIEW),
+    ]
+
+
+def _watching(window: Window) -> list[Command]:
+    deck = window.deck
+
+    def no_run() -> str:
+        return "" if window.document.run is not None else "There is no run yet: run a case first."
+
+    return [
+        Command("Play or pause", "Space", deck.toggle, WATCH, no_run),
+        Command("One step back", ",", partial(deck.step, -1), WATCH, no_run),
+        Command("One step forward", ".", partial(deck.step, 1), WATCH, no_run),
+        Command("New chart", "Ctrl+T", window.watch.add_chart, WATCH),
+        Command("Find a channel", "Ctrl+L", window.find_channel, WATCH),
+        Command("Export the charts' channels as CSV", "Ctrl+E", window.export_csv, WATCH, no_run),
+    ]
