@@ -50,7 +50,9 @@ class KeysPage(Dialog):
     def _fill(self, text: str) -> None:
         words = text.lower().split()
         rows = [(*pair, "Stage") for pair in MOUSE]
-        rows += [_row(c) for group in GROUPS for c in self.commands.listed if c.group == group]
+        for group in GROUPS:
+            listed = [c for c in self.commands.listed if c.group == group]
+            rows += [_row(c) for c in sorted(listed, key=lambda c: not c.keys)]
         shown = [row for row in rows if all(w in " ".join(row).lower() for w in words)]
         self.table.setRowCount(len(shown))
         for row, texts in enumerate(shown):

@@ -195,6 +195,7 @@ QProgressBar::chunk {{ background: {t.accent}; }}
 QMenu {{ background: {t.field}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
 QMenu::item {{ padding: 4px 22px 4px 14px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {t.wash}; }}
+QMenu::item:disabled {{ color: rgba(128, 128, 128, 160); background: transparent; }}
 QMenu::separator {{ height: 1px; background: {t.line}; margin: 4px; }}
 QToolTip {{ background: {t.field}; color: {t.ink}; border: 1px solid {t.line}; padding: 3px; }}
 QMessageBox {{ background: {t.sheet}; border: 1px solid {t.line}; }}

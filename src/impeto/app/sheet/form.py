@@ -61,6 +61,7 @@ NONE = "none"
 LINE = 44  # letters of kinds of parts in a row
 WIDE = 26  # letters of the kinds of parts that fit beside a caption
 ROOM = 7  # letters that fit into a third of the second column
+FIELD = 26  # px, height of a line
 
 
 @dataclass
@@ -128,6 +129,7 @@ class Form(QWidget):
         row = self.grid.rowCount()
         caption = label(title, "soft")
         caption.setToolTip(spec.hint)
+        caption.setFixedHeight(FIELD)  # beside the line, whatever stands under that
         self.grid.addWidget(caption, row, 0, Qt.AlignmentFlag.AlignTop)
         self.grid.addWidget(self._editor(name, spec, value, title), row, 1)
 
