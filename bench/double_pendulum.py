@@ -22,7 +22,8 @@ def model():
     inertia = tuple(map(float, INERTIA))
     return impeto.Model("pendulum", [
         impeto.Gravity(name="gravity", size=G),
-        impeto.Body(name="a", mass=M, inertia=inertia, position=(L / 2, 0, 0), spin=tuple(SPIN),
+        impeto.Body(name="a", mass=M, inertia=inertia, position=(L / 2, 0, 0),
+                    angular_velocity=tuple(SPIN),
                     velocity=(0, L / 2, 0)),
         impeto.Body(name="b", mass=M, inertia=inertia, position=(L, L / 2, 0), orientation=turned,
                     velocity=(0, L, 0)),

@@ -15,7 +15,7 @@ from impeto.core.forces.data import LoadData
 from impeto.core.model.functions import rise
 from impeto.core.model.scope import Scope
 from impeto.core.simulate import simulate
-from impeto.core.solvers.start import consistent_start
+from impeto.core.solvers.initial_conditions import consistent_start
 from impeto.services import model_file
 
 

@@ -45,7 +45,7 @@ def model_of(data: dict) -> impeto.Model:
                 inertia=tuple(float(v) for v in np.diag(inertia)),
                 inertia_products=(inertia[0, 1], inertia[0, 2], inertia[1, 2]),
                 velocity=tuple(body["v_com"]),
-                spin=tuple(body["omega"]),
+                angular_velocity=tuple(body["omega"]),
             )
         )
 

@@ -144,7 +144,7 @@ def torque_free():
     """Spins of an asymmetric body in Jacobi's elliptic functions (Landau and Lifshitz, § 37)."""
     I1, I2, I3 = 0.01, 0.02, 0.03
     w1, w3 = 3.0, 4.0
-    r = run([body("b", 1.0, (I1, I2, I3), spin=(w1, 0.0, w3))], 5.0)
+    r = run([body("b", 1.0, (I1, I2, I3), angular_velocity=(w1, 0.0, w3))], 5.0)
     energy2, momentum2 = I1 * w1**2 + I3 * w3**2, (I1 * w1) ** 2 + (I3 * w3) ** 2
     assert momentum2 > energy2 * I2
     pace = np.sqrt((I3 - I2) * (momentum2 - energy2 * I1) / (I1 * I2 * I3))
@@ -152,7 +152,7 @@ def torque_free():
     sn, cn, dn, _ = ellipj(pace * r.time, modulus)
     second = np.sqrt((energy2 * I3 - momentum2) / (I2 * (I3 - I2)))
     exact = np.stack([w1 * cn, second * sn, w3 * dn], axis=1)
-    ours = np.stack([r[f"b.spin_local.{k}"] for k in "xyz"], axis=1)
+    ours = np.stack([r[f"b.angular_velocity_local.{k}"] for k in "xyz"], axis=1)
     sign = np.sign((ours[1, 1]) * exact[1, 1])
     exact[:, 1] *= sign
     return worst(ours, exact), r.statistics.wall_seconds
@@ -316,7 +316,7 @@ PROBLEMS = [
       for tol, bound in (("normal", 1e-5), ("fine", 1e-8))),
     *(Problem(f"Heavy top, {case}", "file 06", "fine", 1e-7,
               _reference("06-heavy-top", case, "fine", {
-                  "com": _vector("top.center.position"), "omega": _vector("top.spin"),
+                  "com": _vector("top.center.position"), "omega": _vector("top.angular_velocity"),
                   "pivot_force": _vector("pivot.force")}))
       for case in ("steady-precession", "nutation")),
     Problem("Two masses, harmonic force: transient and steady tensions", "file 08", "fine", 1e-8,

@@ -103,12 +103,13 @@ def test_events_watch_the_size_of_velocities_and_spins():
     rotor = [body("rotor", orientation=turned), frame("base", orientation=turned),
              frame("hub", "rotor"), joint("axle", "base", "hub", "turn z"),
              impeto.Drive(name="drive", joint="axle", prescribes="acceleration", value=2.0),
-             impeto.Event(name="fast", when="channel rises", channel="rotor.spin",
+             impeto.Event(name="fast", when="channel rises", channel="rotor.angular_velocity",
                           level="5 rad/s", action="end run")]  # fmt: skip
     assert run(rotor, 10.0).time[-1] == pytest.approx(2.5, abs=1e-6)
     with pytest.raises(impeto.ModelError, match="not a channel that a formula can use"):
         run([body("b"), frame("f", "b"), impeto.Event(name="e", when="channel rises",
-                                                      channel="f.spin", level=1)], 0.1)  # fmt: skip
+                                                      channel="f.angular_velocity", level=1)],
+                                                      0.1)  # fmt: skip
 
 
 @pytest.mark.parametrize("damping", [0.0, 30.0])
@@ -136,7 +137,7 @@ def test_an_event_on_the_force_of_a_rope_tells_when_it_goes_slack(damping):
 def test_events_watch_energies_and_levels_without_a_unit_are_si():
     """A body that falls onto a spring: its energies pass their levels where closed forms say."""
     mass, k, spin = 2.0, 500.0, 3.0
-    falling = body("b", mass, (0.1, 0.2, 0.3), spin=(0, 0, spin))
+    falling = body("b", mass, (0.1, 0.2, 0.3), angular_velocity=(0, 0, spin))
     watched = [watch("fast", "rises", "system.energy.kinetic", 30),
                watch("low", "falls", "system.energy.potential", "-20 J"),
                watch("never", "rises", "system.energy.strain", 1.0)]  # fmt: skip

@@ -90,7 +90,7 @@ def test_a_sliding_ball_goes_over_to_rolling_at_five_sevenths_of_its_speed():
     sliding = ball(position=(0, 0, 0.05), velocity=(2, 0, 0))
     r = run([FLOOR, DOWN, sliding, rule(**friction(0.3))], 1.0, tol="normal")
     assert r["ball.velocity.x"][-1] == pytest.approx(2 * 5 / 7, rel=1e-3)
-    assert r["ball.spin.y"][-1] * 0.05 == pytest.approx(2 * 5 / 7, rel=1e-3)
+    assert r["ball.angular_velocity.y"][-1] * 0.05 == pytest.approx(2 * 5 / 7, rel=1e-3)
     begins = 2 / 7 * 2 / (0.3 * G)
     rolling = r.time[np.argmax(np.abs(r["ball.velocity.x"] - 10 / 7) < 1e-2)]
     assert rolling == pytest.approx(begins, abs=0.02)
@@ -102,7 +102,8 @@ def test_a_sliding_ball_goes_over_to_rolling_at_five_sevenths_of_its_speed():
      impeto.Tube(radius=0.2, inner_radius=0.15, length=0.1, orientation=("90 deg", 0, 0))],
 )  # fmt: skip
 def test_a_wheel_rolls_without_ripple(shape):
-    wheel = impeto.Body(name="wheel", position=(0, 0, 0.2), velocity=(2, 0, 0), spin=(0, 10, 0),
+    wheel = impeto.Body(name="wheel", position=(0, 0, 0.2), velocity=(2, 0, 0),
+                        angular_velocity=(0, 10, 0),
                         shapes=(shape,))  # fmt: skip
     r = run([FLOOR, DOWN, wheel, rule(**friction(0.3))], 1.0, tol="normal")
     force = r["touch.normal"][50:]
@@ -113,7 +114,8 @@ def test_a_wheel_rolls_without_ripple(shape):
 @pytest.mark.parametrize("mode", [{}, {"integrator": "quick", "step": "2 ms"}])
 def test_rolling_resistance_slows_a_wheel_by_its_arm(mode):
     shape = impeto.Cylinder(radius=0.2, length=0.1, orientation=("90 deg", 0, 0))
-    wheel = impeto.Body(name="wheel", position=(0, 0, 0.2), velocity=(2, 0, 0), spin=(0, 10, 0),
+    wheel = impeto.Body(name="wheel", position=(0, 0, 0.2), velocity=(2, 0, 0),
+                        angular_velocity=(0, 10, 0),
                         shapes=(shape,))  # fmt: skip
     resists = rule(**friction(0.3), rolling_resistance=0.002)
     r = run([FLOOR, DOWN, wheel, resists], 1.0, "normal", **mode)
@@ -179,7 +181,11 @@ def test_a_wheel_climbs_a_kerb_and_keeps_its_energy_account():
     ))  # fmt: skip
     tyre = impeto.Cylinder(radius=0.3, length=0.2, orientation=("90 deg", 0, 0), density=200)
     wheel = impeto.Body(
-        name="wheel", position=(-0.8, 0, 0.3), velocity=(3, 0, 0), spin=(0, 10, 0), shapes=(tyre,)
+        name="wheel",
+        position=(-0.8, 0, 0.3),
+        velocity=(3, 0, 0),
+        angular_velocity=(0, 10, 0),
+        shapes=(tyre,),
     )
     r = run([road, DOWN, wheel, rule(restitution=0.1, stiffness="200 N/mm", **friction(0.8))],
             1.2, "normal")  # fmt: skip
@@ -200,7 +206,8 @@ def test_energy_never_grows_through_contact(seed):
               impeto.Capsule(radius=0.05, length=0.15), impeto.Sphere(radius=0.07)]  # fmt: skip
     bodies = [
         impeto.Body(name=f"part_{k}", position=(0.05 * k, 0.02 * k, 0.25 + 0.25 * k),
-                    orientation=tuple(rng.uniform(-3, 3, 3)), spin=tuple(rng.uniform(-5, 5, 3)),
+                    orientation=tuple(rng.uniform(-3, 3, 3)),
+                    angular_velocity=tuple(rng.uniform(-5, 5, 3)),
                     shapes=(shape,))
         for k, shape in enumerate(shapes)
     ]  # fmt: skip

@@ -59,7 +59,7 @@ def flight(kind, seed, mode):
     ball = impeto.Body(name="ball", position=(-0.5, *map(float, aside)), velocity=(4.0, 0, 0),
                        mass=0.5, inertia=(1e-3, 1e-3, 1e-3),
                        shapes=(impeto.Sphere(radius=RADIUS),))  # fmt: skip
-    body = impeto.Body(name="body", spin=tuple(map(float, spin)), mass=3.0,
+    body = impeto.Body(name="body", angular_velocity=tuple(map(float, spin)), mass=3.0,
                        orientation=tuple(map(float, turned)), inertia=(0.03, 0.03, 0.03),
                        shapes=(shape,))  # fmt: skip
     rule = impeto.ContactRule(name="touch", stiffness="10 kN/mm", restitution=0.5,

@@ -32,7 +32,7 @@ def turning(shape, angle, rate=5.0):
     )  # fmt: skip
     return [
         impeto.Body(name="bar", mass=10.0, inertia=(3.0, 3.0, 3.0), shapes=(shape,),
-                    spin=(0, 0, rate)),
+                    angular_velocity=(0, 0, rate)),
         post, frame("hub"), frame("own", "bar"), joint("pin", "hub", "own", "turn z"),
         impeto.ContactRule(name="touch", stiffness="1 kN/mm", restitution=0.5,
                            static_friction=0.0, kinetic_friction=0.0),
@@ -99,7 +99,7 @@ def test_what_tumbles_down_a_stair_never_sinks_into_it():
     rng = np.random.default_rng(3)
     bars = [
         impeto.Body(name=f"bar_{k}", position=(0.1, 0.25 * k - 0.7, 0.35), velocity=(1.5, 0, 0),
-                    spin=tuple(map(float, rng.normal(0, 6, 3))),
+                    angular_velocity=tuple(map(float, rng.normal(0, 6, 3))),
                     shapes=(impeto.Box(size=(0.3, 0.04, 0.06)),))
         for k in range(4)
     ]  # fmt: skip
@@ -131,7 +131,8 @@ def test_a_corner_pressed_halfway_through_a_plate_is_pushed_out_again(tol):
     places = (-0.6, *map(float, aside)), (0.3, 0.0, 0.0)
     bodies = [
         impeto.Body(name=name, position=places[k], velocity=(4.0 - 4.0 * k, 0, 0), mass=2.0 + k,
-                    spin=tuple(map(float, spin[k])), orientation=tuple(map(float, turned[k])),
+                    angular_velocity=tuple(map(float, spin[k])), orientation=tuple(map(float,
+                                                                                       turned[k])),
                     inertia=((2 + k) / 100,) * 3, shapes=(shapes[k],))
         for k, name in enumerate(("box", "plate"))
     ]  # fmt: skip

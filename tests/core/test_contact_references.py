@@ -23,7 +23,7 @@ def thrown(case, radius):
         name="ball",
         position=tuple(data["com"]),
         velocity=tuple(data["v_com"]),
-        spin=tuple(data["omega"]),
+        angular_velocity=tuple(data["omega"]),
         mass=data["mass"],
         inertia=tuple(float(inertia[k][k]) for k in range(3)),
         shapes=(impeto.Sphere(radius=radius),),
@@ -47,11 +47,11 @@ def test_a_spinning_ball_ends_rolling_as_the_closed_form_says(case):
     r = run(elements, times[-1], tol="normal", rate=200.0)
     speed = np.interp(times, r.time, r["ball.velocity.x"])
     assert np.abs(speed - values["v"]).max() < 2e-3 * np.abs(values["v"]).max()
-    turning = np.interp(times, r.time, r["ball.spin.y"])
+    turning = np.interp(times, r.time, r["ball.angular_velocity.y"])
     assert np.abs(turning - values["omega_y"]).max() < 3e-3 * np.abs(values["omega_y"]).max()
     scalars = known["scalars"]
     assert r["ball.velocity.x"][-1] == pytest.approx(scalars["rolling_speed"], rel=1e-3)
-    assert r["ball.spin.y"][-1] == pytest.approx(scalars["rolling_omega"], rel=1e-3)
+    assert r["ball.angular_velocity.y"][-1] == pytest.approx(scalars["rolling_omega"], rel=1e-3)
 
 
 def test_impacts_of_a_bouncing_ball_come_at_the_times_of_the_closed_form():

@@ -21,7 +21,8 @@ def shaken():
     shake = impeto.Drive(name="shake", joint="slide", freedom="slide z", prescribes="position",
                          value="-0.02 m * sin(60 rad/s * t)")  # fmt: skip
     bars = [
-        impeto.Body(name=f"bar_{k}", position=(0.2 * k, 0.03 * k, 0.07), spin=(0, 3.0 - k, 1),
+        impeto.Body(name=f"bar_{k}", position=(0.2 * k, 0.03 * k, 0.07),
+                    angular_velocity=(0, 3.0 - k, 1),
                     shapes=(impeto.Capsule(radius=0.02, length=0.12),),
                     orientation=(0, 1.4 + 0.1 * k, 0))
         for k in range(3)

@@ -45,7 +45,8 @@ def test_wind_carries_a_body_along_and_is_booked_apart_from_what_the_air_takes()
 
 
 def test_drag_beside_the_middle_turns_and_is_among_what_acts_on_the_body():
-    parts = [body("vane", 2.0, (0.1, 0.2, 0.3), spin=(0, 0, 20.0)), frame("middle", "vane", 0.6),
+    parts = [body("vane", 2.0, (0.1, 0.2, 0.3),
+                  angular_velocity=(0, 0, 20.0)), frame("middle", "vane", 0.6),
              drag(wind=(3.0, 1.0, 0.0))]  # fmt: skip
     r = run(parts, 1.0)
     assert energy_error(r) < 1e-8

@@ -272,7 +272,8 @@ def test_a_drive_is_held_against_its_limit_curve():
 
 def test_unused_coordinates_and_used_ones_agree():
     """The same swing with and without something along the joint's coordinate."""
-    plain = [DOWN, body("b", 2.0, (0.1, 0.2, 0.3), position=(0.3, 0, 0), spin=(1, 2, 3)),
+    plain = [DOWN, body("b", 2.0, (0.1, 0.2, 0.3), position=(0.3, 0, 0),
+                        angular_velocity=(1, 2, 3)),
              frame("g"), frame("f", "b", -0.3)]  # fmt: skip
     free = ("turn x", "turn y", "turn z")
     weak = tuple(impeto.Behaviour(freedom=f, stiffness=0.0) for f in free)

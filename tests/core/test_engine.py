@@ -9,7 +9,7 @@ from impeto.core.assembly.resolve import resolve
 from impeto.core.assembly.workspace import workspace_of
 from impeto.core.results.system import energy_error
 from impeto.core.simulate import simulate
-from impeto.core.solvers.start import consistent_start
+from impeto.core.solvers.initial_conditions import consistent_start
 from tests.core.building import DOWN, G, body, frame, joint, run
 
 
@@ -27,7 +27,7 @@ def test_free_double_pendulum_in_space_keeps_its_energy_and_its_joints_together(
     lower_center = upper_end + R @ np.array([0.5, 0, 0])
     elements = [
         DOWN,
-        bar("upper", position=(0.5, 0, 0), spin=(0.0, 0.0, 1.0), velocity=(0, 0.5, 0)),
+        bar("upper", position=(0.5, 0, 0), angular_velocity=(0.0, 0.0, 1.0), velocity=(0, 0.5, 0)),
         bar("lower", position=tuple(map(float, lower_center)),
             orientation=(0.0, 0.0, float(np.arctan2(4, 3)))),
         frame("top"), frame("a", "upper", -0.5), frame("b", "upper", 0.5),
@@ -64,13 +64,13 @@ def test_error_of_a_pendulum_falls_with_the_tolerance():
 
 def test_torque_free_body_keeps_angular_momentum_and_energy():
     spin = (0.1, 5.0, 0.2)  # near the unstable middle axis
-    body = impeto.Body(name="b", mass=1.0, inertia=(0.01, 0.02, 0.03), spin=spin)
+    body = impeto.Body(name="b", mass=1.0, inertia=(0.01, 0.02, 0.03), angular_velocity=spin)
     r = run([body], 10.0)
     for axis in "xyz":
         momentum = r[f"system.angular_momentum.{axis}"]
         assert np.ptp(momentum) < 1e-9 * 0.1
     assert np.ptp(r["system.energy.kinetic"]) < 1e-9 * r["system.energy.kinetic"][0]
-    assert r["b.spin_local.y"].min() < -4  # it has tumbled over
+    assert r["b.angular_velocity_local.y"].min() < -4  # it has tumbled over
 
 
 def test_spring_and_damper_ring_down_as_the_closed_form_says():
@@ -304,7 +304,7 @@ def test_the_jerk_of_a_frame_is_the_rate_of_its_acceleration():
     """On a circle it is −ω² v; parabolas miss the rate by h²/6 of the third derivative, h²/3 at
     the ends."""
     omega, radius, step = 8.0, 0.3, 0.002
-    r = run([body("disc", spin=(0.0, 0.0, omega)), frame("rim", "disc", radius)], 0.5,
+    r = run([body("disc", angular_velocity=(0.0, 0.0, omega)), frame("rim", "disc", radius)], 0.5,
             rate=1.0 / step)  # fmt: skip
     missed = step**2 / 3.0 * radius * omega**5
     for letter in "xyz":

@@ -125,9 +125,9 @@ def test_a_region_moves_and_turns_with_its_frame():
 
 def test_copies_start_with_the_motion_of_their_frame():
     spin, arm = 3.0, 0.5
-    rotor = body("rotor", spin=(0, 0, spin))
+    rotor = body("rotor", angular_velocity=(0, 0, spin))
     hub = joint("hub", "post", "eye", "turn z")
-    shot = ball(velocity=(0.5, 0, 0), spin=(0, 2.0, 0))
+    shot = ball(velocity=(0.5, 0, 0), angular_velocity=(0, 2.0, 0))
     frames = [frame("post"), frame("eye", "rotor"), frame("nozzle", "rotor", x=arm)]
     r = run([rotor, shot, *frames, hub, feeder(at="nozzle", first=0.4, number=1)], 1.0)
     angle = 0.4 * spin
@@ -139,7 +139,7 @@ def test_copies_start_with_the_motion_of_their_frame():
     place = np.column_stack([r["ball_1.position.x"], r["ball_1.position.y"]])[here]
     flown = (r.time[here] - 0.4)[:, None] * expected
     assert place == pytest.approx(arm * out + flown, abs=1e-9)
-    turning = [r[f"ball_1.spin.{axis}"][-1] for axis in "xyz"]
+    turning = [r[f"ball_1.angular_velocity.{axis}"][-1] for axis in "xyz"]
     assert turning == pytest.approx([*(2.0 * along), spin], abs=1e-6)
 
 

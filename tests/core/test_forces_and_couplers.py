@@ -72,7 +72,7 @@ def test_a_bushing_rings_at_its_six_natural_frequencies_and_keeps_its_energy():
         push = [0.0, 0.0, 0.0]
         push[axis] = 1e-3
         elements = [
-            body("b", m, inertia, velocity=tuple(push), spin=tuple(push)), frame("a"),
+            body("b", m, inertia, velocity=tuple(push), angular_velocity=tuple(push)), frame("a"),
             frame("e", "b"),
             impeto.Bushing(
                 name="bush", frame_a="a", frame_b="e", stiffness=tuple(map(float, k)),
@@ -90,7 +90,7 @@ def test_a_bushing_rings_at_its_six_natural_frequencies_and_keeps_its_energy():
 
 def test_a_bushing_conserves_energy_in_large_turns_too():
     r = run([
-        body("b", 2.0, (0.02, 0.03, 0.04), position=(0.1, 0, 0), spin=(3.0, -2.0, 5.0)),
+        body("b", 2.0, (0.02, 0.03, 0.04), position=(0.1, 0, 0), angular_velocity=(3.0, -2.0, 5.0)),
         frame("a"), frame("e", "b", -0.1),
         impeto.Bushing(name="bush", frame_a="a", frame_b="e", stiffness=(2e3, 3e3, 1e3),
                        damping=(0.0,) * 3, turning_stiffness=(1.0, 2.0, 1.5),
@@ -136,8 +136,8 @@ def test_gears_keep_their_ratio_and_load_their_bearings(teeth, radius, distance)
     r = run(geared(gears, distance=distance), 0.5)
     ratio = (-1 if teeth == "external" else 1) * 0.05 / radius
     acceleration = 10.0 / (0.02 + 0.3 * ratio**2)
-    np.testing.assert_allclose(r["one.spin_rate.z"], acceleration, rtol=1e-10)
-    np.testing.assert_allclose(r["two.spin_rate.z"], acceleration * ratio, rtol=1e-10)
+    np.testing.assert_allclose(r["one.angular_acceleration.z"], acceleration, rtol=1e-10)
+    np.testing.assert_allclose(r["two.angular_acceleration.z"], acceleration * ratio, rtol=1e-10)
     force = abs(0.3 * acceleration * ratio / radius)
     np.testing.assert_allclose(np.abs(r["mesh.force"]), force, rtol=1e-10)
     np.testing.assert_allclose(np.abs(r["j1.force.y"]), force, rtol=1e-9)
@@ -162,8 +162,8 @@ def test_bevel_gears_turn_shafts_that_meet_at_a_right_angle():
     ]  # fmt: skip
     r = run(elements, 0.5)
     acceleration = 5.0 / (0.02 + 0.3 * 0.25)
-    np.testing.assert_allclose(r["one.spin_rate.z"], acceleration, rtol=1e-9)
-    np.testing.assert_allclose(np.abs(r["two.spin_rate.x"]), acceleration / 2, rtol=1e-9)
+    np.testing.assert_allclose(r["one.angular_acceleration.z"], acceleration, rtol=1e-9)
+    np.testing.assert_allclose(np.abs(r["two.angular_acceleration.x"]), acceleration / 2, rtol=1e-9)
 
 
 def test_a_planet_gear_rolls_with_the_willis_ratio_on_its_moving_carrier():
@@ -186,7 +186,9 @@ def test_a_planet_gear_rolls_with_the_willis_ratio_on_its_moving_carrier():
     ]  # fmt: skip
     r = run(elements, 1.0)
     ratio = 1.0 / (1.0 + ring / sun)
-    np.testing.assert_allclose(r["carrier.spin.z"][1:], ratio * r["sun.spin.z"][1:], rtol=1e-9)
+    np.testing.assert_allclose(
+        r["carrier.angular_velocity.z"][1:], ratio * r["sun.angular_velocity.z"][1:], rtol=1e-9
+    )
     assert energy_error(r) < 1e-10
 
 
@@ -199,9 +201,11 @@ def test_a_worm_drives_its_wheel_by_its_lead():
     )  # fmt: skip
     r = run(elements, 0.5)
     ratio = lead / (2 * np.pi) / wheel
-    np.testing.assert_allclose(np.abs(r["two.spin.y"][1:] / r["one.spin.z"][1:]), ratio, rtol=1e-9)
+    np.testing.assert_allclose(
+        np.abs(r["two.angular_velocity.y"][1:] / r["one.angular_velocity.z"][1:]), ratio, rtol=1e-9
+    )
     acceleration = 10.0 / (0.02 + 0.2 * ratio**2)
-    np.testing.assert_allclose(r["one.spin_rate.z"], acceleration, rtol=1e-9)
+    np.testing.assert_allclose(r["one.angular_acceleration.z"], acceleration, rtol=1e-9)
 
 
 def test_rack_screw_belt_and_differential_obey_their_relations():
@@ -219,7 +223,7 @@ def test_rack_screw_belt_and_differential_obey_their_relations():
     pulleys = (impeto.Pulley(joint="j1", radius=0.05), impeto.Pulley(joint="j2", radius=0.1))
     belt = run(geared(impeto.Belt(name="belt", pulleys=pulleys)), 0.5)
     acceleration = 10.0 / (0.02 + 0.3 / 4)
-    np.testing.assert_allclose(belt["two.spin_rate.z"], acceleration / 2, rtol=1e-10)
+    np.testing.assert_allclose(belt["two.angular_acceleration.z"], acceleration / 2, rtol=1e-10)
     np.testing.assert_allclose(np.abs(belt["belt.force"]), 0.3 * acceleration / 2 / 0.1, rtol=1e-9)
     shafts = [
         element
@@ -234,7 +238,7 @@ def test_rack_screw_belt_and_differential_obey_their_relations():
         frame("g"), *shafts, impeto.Differential(name="d", cage="ja", side_a="jb", side_b="jc"),
         impeto.Drive(name="effort", joint="ja", prescribes="effort", value=6.0),
         impeto.Drive(name="brake", joint="jb", prescribes="effort", value=-1.0)], 0.5)  # fmt: skip
-    cage, side_a, side_b = (spread[f"{k}.spin_rate.z"] for k in "abc")
+    cage, side_a, side_b = (spread[f"{k}.angular_acceleration.z"] for k in "abc")
     np.testing.assert_allclose(cage, (side_a + side_b) / 2, rtol=1e-12)
     # A differential shares its torque T evenly: 0.1 α = 6 − T, = T/2 − 1 and T/2.
     np.testing.assert_allclose(0.1 * side_b - 0.1 * side_a, 1.0, rtol=1e-9)
@@ -250,8 +254,8 @@ def test_backlash_lets_the_second_gear_wait_and_then_takes_it_along():
     first = np.flatnonzero(r["mesh.tooth_force"] > 0.0)[0]
     alone = np.sqrt(2 * (play / 2) / 0.05 / (10.0 / 0.02))
     assert r.time[first] == pytest.approx(alone, abs=1.1e-3)
-    assert np.abs(r["two.spin.z"][: first - 1]).max() == 0.0
-    end = r["two.spin.z"][-1] / r["one.spin.z"][-1]
+    assert np.abs(r["two.angular_velocity.z"][: first - 1]).max() == 0.0
+    end = r["two.angular_velocity.z"][-1] / r["one.angular_velocity.z"][-1]
     assert end == pytest.approx(-1 / 3, rel=1e-3)
     assert energy_error(r) < 1e-7
 
@@ -290,7 +294,7 @@ def test_three_free_turns_have_coordinates_whose_rates_and_springs_are_consisten
         for k, s in zip("xyz", (20.0, 30.0, 10.0), strict=True)
     )
     r = run([
-        body("b", 2.0, (0.02, 0.03, 0.04), position=(0.1, 0, 0), spin=(3.0, -2.0, 5.0)),
+        body("b", 2.0, (0.02, 0.03, 0.04), position=(0.1, 0, 0), angular_velocity=(3.0, -2.0, 5.0)),
         frame("a"), frame("e", "b", -0.1),
         joint("ball", "a", "e", "turn x", "turn y", "turn z", behaviours=springs)], 1.0,
         rate=5000.0)  # fmt: skip

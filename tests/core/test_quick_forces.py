@@ -21,13 +21,16 @@ def quick(elements, until=1.0, rate=250.0, **settings):
 def test_a_body_that_tumbles_keeps_its_energy(spin):
     """The implicit midpoint rule keeps quadratic invariants exactly."""
     box = impeto.Box(size=("14 cm", "10 cm", "4 cm"))
-    energy = quick([impeto.Body(name="b", shapes=(box,), spin=spin)], 10.0)["system.energy.kinetic"]
+    energy = quick([impeto.Body(name="b", shapes=(box,), angular_velocity=spin)], 10.0)[
+        "system.energy.kinetic"
+    ]
     np.testing.assert_allclose(energy, energy[0], rtol=1e-6)
 
 
 def test_a_joined_body_that_tumbles_gains_nothing():
     r = quick([
-        body("b", 1.0, (0.01, 0.02, 0.03), spin=(5.0, 50.0, 2.0)), frame("g"), frame("f", "b"),
+        body("b", 1.0, (0.01, 0.02, 0.03),
+             angular_velocity=(5.0, 50.0, 2.0)), frame("g"), frame("f", "b"),
         joint("j", "g", "f", "turn x", "turn y", "turn z")], 5.0)  # fmt: skip
     energy = r["system.energy.kinetic"]
     assert energy.max() <= energy[0] * (1 + 1e-3)
@@ -36,7 +39,7 @@ def test_a_joined_body_that_tumbles_gains_nothing():
 def test_an_arm_that_turns_about_a_pin_keeps_its_speed_and_a_double_pendulum_its_energy():
     """Errors of the step are of order 2 and do not add up."""
     spin, radius = 24.0, 0.5
-    arm = [body("b", 1.0, (0.1, 0.1, 0.1), position=(radius, 0, 0), spin=(0, spin, 0),
+    arm = [body("b", 1.0, (0.1, 0.1, 0.1), position=(radius, 0, 0), angular_velocity=(0, spin, 0),
                 velocity=(0, 0, -spin * radius)), frame("g"), frame("f", "b", -radius)]  # fmt: skip
     r = quick([*arm, joint("j", "g", "f", "turn y")], 10.0)
     np.testing.assert_allclose(r["j.turn_y.speed"], spin, rtol=1e-3)
@@ -51,7 +54,7 @@ def test_an_arm_that_turns_about_a_pin_keeps_its_speed_and_a_double_pendulum_its
 def test_a_strong_damper_slows_down_and_does_not_turn_over():
     """Implicit Euler: each step divides the speed by 1 + h c / J."""
     r = quick([
-        body("b", 1.0, (1, 1, 1), spin=(0, 3.0, 0)), frame("g"), frame("f", "b"),
+        body("b", 1.0, (1, 1, 1), angular_velocity=(0, 3.0, 0)), frame("g"), frame("f", "b"),
         joint("j", "g", "f", "turn y",
               behaviours=(impeto.Behaviour(freedom="turn y", damping=1000.0),))], 0.1)  # fmt: skip
     np.testing.assert_allclose(r["j.turn_y.speed"][:5], 3.0 / 5.0 ** np.arange(5), rtol=1e-9)
@@ -141,7 +144,9 @@ def test_teeth_with_play_take_each_other_along_in_quick_mode_as_they_do_accurate
     gears = impeto.Gears(name="mesh", joint_a="j1", joint_b="j2", radius_a=0.1, radius_b=0.1,
                          backlash="2 mm", tooth_stiffness="100 MN/m", restitution=0.3)  # fmt: skip
     r = quick(geared(gears), 0.3)
-    np.testing.assert_allclose(r["one.spin.z"][-1], 10.0 * 0.3 / (0.02 + 0.3), rtol=1e-4)
+    np.testing.assert_allclose(
+        r["one.angular_velocity.z"][-1], 10.0 * 0.3 / (0.02 + 0.3), rtol=1e-4
+    )
     np.testing.assert_allclose(r["mesh.tooth_force"][-5:] * np.cos(np.radians(20)),
                                10.0 * 0.3 / (0.02 + 0.3) / 0.1, rtol=1e-4)  # fmt: skip
     assert np.abs(r["mesh.play"]).max() < 1.01e-3

@@ -43,7 +43,7 @@ def tree(links):
         back = tuple(float(-v) for v in arm)
         elements += [
             impeto.Body(
-                name=f"b{k}", position=tuple(map(float, at)), mass=m, spin=data["spin"],
+                name=f"b{k}", position=tuple(map(float, at)), mass=m, angular_velocity=data["spin"],
                 inertia=(0.02 * m, 0.03 * m, 0.04 * m),
             ),
             impeto.Frame(name=f"e{k}", body=f"b{k}", position=back, orientation=data["turn"]),

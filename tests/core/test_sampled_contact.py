@@ -73,7 +73,9 @@ def test_a_cube_of_triangles_comes_to_rest_on_its_corners():
 
 @pytest.mark.parametrize("what", ["cube", "angle"])
 def test_elastic_meshes_never_gain_energy(what):
-    thrown = piece(what, what, position=(0, 0, 0.2), orientation=(0.4, 0.7, 0.2), spin=(3, -2, 5))
+    thrown = piece(
+        what, what, position=(0, 0, 0.2), orientation=(0.4, 0.7, 0.2), angular_velocity=(3, -2, 5)
+    )
     r = run([FLOOR, DOWN, thrown, rule(restitution=1.0, **friction(0.3))], [what], 2.0)
     free = r["touch.points"] == 0
     total = r["system.energy.total"][free]
@@ -215,7 +217,7 @@ def test_a_ring_that_comes_down_nearly_flat_is_felt_all_the_way_around():
     """Its lowest point races around it: z − R sin of the tilt − r is where that is."""
     large, small = TORUS
     ring = piece("ring", "ring", position=(0, 0, 0.02), orientation=(0.05, 0.03, 0),
-                 spin=(1.0, -2.0, 3.0))  # fmt: skip
+                 angular_velocity=(1.0, -2.0, 3.0))  # fmt: skip
     r = run([FLOOR, DOWN, ring, rule(restitution=0.3, **friction(0.3))], ["ring"], 0.5, rate=2000)
     upright = r["ring.rotation.zz"]
     lowest = r["ring.position.z"] - large * np.sqrt(1.0 - upright**2) - small

@@ -43,7 +43,7 @@ def wheel_under_a_mass(load="0 N", spin=0.0):
     """A mass of 30 kg on a spring over a wheel of 10 kg, guided upright and pressed down."""
     return [
         impeto.Body(name="ground", shapes=(impeto.HalfSpace(),)), DOWN, rule(**friction(0.8)),
-        body("wheel", 10.0, (0.2, 0.4, 0.2), position=(0, 0, 0.32), spin=(0, spin, 0),
+        body("wheel", 10.0, (0.2, 0.4, 0.2), position=(0, 0, 0.32), angular_velocity=(0, spin, 0),
              shapes=(impeto.Cylinder(radius=0.3, length=0.2, orientation=("90 deg", 0, 0)),)),
         body("mass", 30.0, position=(0, 0, 1.0)), frame("rail"), frame("guided", "mass"),
         frame("hub", "wheel"), frame("seat", "mass", z=-0.4),

@@ -74,7 +74,7 @@ def test_friction_in_a_bearing_comes_from_its_load_and_its_pin():
     mass, inertia, mu, radius = 4.0, 0.02, 0.2, 0.01
     dry = impeto.Friction(freedom="turn y", kinetic=mu, pin_radius=radius)
     r = run([
-        DOWN, body("wheel", mass, (inertia,) * 3, spin=(0, 10.0, 0)), frame("g"),
+        DOWN, body("wheel", mass, (inertia,) * 3, angular_velocity=(0, 10.0, 0)), frame("g"),
         frame("f", "wheel"), joint("pin", "g", "f", "turn y", behaviours=(dry,))], 4.0)  # fmt: skip
     braking = mu * radius * mass * G / inertia
     assert r["pin.turn_y.position"][-1] == pytest.approx(100 / (2 * braking), rel=1e-11)

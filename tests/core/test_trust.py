@@ -110,7 +110,7 @@ def parallelogram(angle, speed):
     half = tuple(0.5 * v for v in way)
     bars = [
         body(name, 1.0, (1e-3, 1e-2, 1e-2), position=(x + 0.15 * c, 0, -0.15 * s),
-             orientation=(0, angle, 0), velocity=half, spin=(0, speed, 0))
+             orientation=(0, angle, 0), velocity=half, angular_velocity=(0, speed, 0))
         for name, x in (("near", 0.0), ("far", 1.0))
     ]  # fmt: skip
     coupler = body("coupler", 2.0, (1e-3, 0.2, 0.2), velocity=way,

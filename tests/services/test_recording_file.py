@@ -94,7 +94,9 @@ def test_orientation_channels_agree_with_each_other(recording):
     pitch = 2 * np.arctan2(y, w)  # the rod turns about y only
     np.testing.assert_allclose(r["rod.pitch"], np.unwrap(pitch), atol=1e-9)
     np.testing.assert_allclose(r["rod.rotation.xz"], np.sin(pitch), atol=1e-9)
-    np.testing.assert_allclose(r["rod.spin_local.y"], r["rod.spin.y"], atol=1e-9)
+    np.testing.assert_allclose(
+        r["rod.angular_velocity_local.y"], r["rod.angular_velocity.y"], atol=1e-9
+    )
 
 
 def test_derivatives_of_channels_are_the_channels_of_rates(recording):

@@ -23,10 +23,10 @@ from impeto.core.model.model import Model
 from impeto.core.model.scope import find_case
 from impeto.core.model.units import NUMBER
 from impeto.core.results.recording import Recording, Statistics
+from impeto.core.solvers.dynamic_relaxation import equilibrium
+from impeto.core.solvers.initial_conditions import consistent_start, turns_in
+from impeto.core.solvers.linearisation import Reduced, at_rest
 from impeto.core.solvers.output import Outputs, store
-from impeto.core.solvers.reduced import Reduced, at_rest
-from impeto.core.solvers.relaxing import equilibrium
-from impeto.core.solvers.start import consistent_start, turns_in
 from impeto.core.solvers.statics import balance
 
 Floats = npt.NDArray[np.float64]

@@ -27,7 +27,7 @@ from impeto.core.contact.data import RuleData
 from impeto.core.contact.shapes import shape_data
 from impeto.core.dynamics.system import System
 from impeto.core.elements import Extrusion, Joint, Mesh, ToothedWheel
-from impeto.core.flow.compile import company
+from impeto.core.flow.compile import body_set_of
 from impeto.core.flow.data import FeederData
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
@@ -55,12 +55,12 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
     """The pairs of bodies that may touch, by the rule that holds for them; quick even where shapes
     are large meshes. Copies go under the name of the body they are copies of."""
     scope = Scope(model, case)
-    band = company(scope)
-    bodies = band.bodies
+    body_set = body_set_of(scope)
+    bodies = body_set.bodies
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
-    rules, drawings, holds = rules_of_shapes(scope, band, joints)
+    rules, drawings, holds = rules_of_shapes(scope, body_set, joints)
     found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
-    names = [band.masters.get(body.name, body.name) for body in bodies]
+    names = [body_set.masters.get(body.name, body.name) for body in bodies]
     first = np.array([names.index(name) for name in names])  # copies count as the first of them
     of = first[drawings.body]
     i, j = np.nonzero(np.triu(holds >= 0))
@@ -86,14 +86,14 @@ class Watched:
 def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, ...]:
     """The meshes and outlines that a rule holds for, as finely as rules ask. May take seconds."""
     scope = Scope(model, case)
-    band = company(scope)
+    body_set = body_set_of(scope)
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
-    rules, drawings, holds = rules_of_shapes(scope, band, joints)
+    rules, drawings, holds = rules_of_shapes(scope, body_set, joints)
     index = [one.name for one in rules].index(rule)
     finest, found, seen = accuracies(drawings, holds, rules), [], set()
     for row in np.unique(drawings.body[(holds == index).any(axis=1)]):
-        body = band.bodies[row]
-        name = band.masters.get(body.name, body.name)
+        body = body_set.bodies[row]
+        name = body_set.masters.get(body.name, body.name)
         sampled = [s for s in body.shapes if isinstance(s, (Mesh, Extrusion, ToothedWheel))]
         for shape in sampled if name not in seen else ():
             data = shape_data(scope, shape, int(row), -1, finest[row])

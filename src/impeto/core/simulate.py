@@ -30,14 +30,14 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.results.system import energy_error
+from impeto.core.solvers.dynamic_relaxation import equilibrium
+from impeto.core.solvers.event_log import run_marks
 from impeto.core.solvers.events import Events
+from impeto.core.solvers.initial_conditions import Start
 from impeto.core.solvers.loop import integrate
-from impeto.core.solvers.marks import run_marks
-from impeto.core.solvers.relaxing import equilibrium
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
 from impeto.core.solvers.shadow import FAR, growth
 from impeto.core.solvers.singular import singular_poses
-from impeto.core.solvers.start import Start
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
 # With contacts, forces have kinks wherever something touches, sticks or slips.

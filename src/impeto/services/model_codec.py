@@ -34,7 +34,7 @@ from impeto.core.model.outlines import EXAMPLE, Outline
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.signals import SIGNALS
 
-FORMAT = 2
+FORMAT = 3
 LARGEST_NUMBER = 10**100
 _TOP = ("format", "name", "elements", "cases", "settings")
 
@@ -145,7 +145,28 @@ def _from_1_to_2(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "format": 2, "elements": elements}
 
 
-UPGRADES = {1: _from_1_to_2}
+def _from_2_to_3(data: dict[str, Any]) -> dict[str, Any]:
+    """What bodies turn with at the start is their angular velocity since 3, and was their spin."""
+
+    def renamed(item: Any) -> Any:
+        if not isinstance(item, dict):
+            return item
+        changed = {"angular_velocity" if key == "spin" else key: v for key, v in item.items()}
+        if isinstance(item.get("bodies"), list):
+            changed["bodies"] = [renamed(state) for state in item["bodies"]]
+        return changed
+
+    listed = _table(data["elements"], "elements")
+    elements = {
+        name: renamed(element)
+        if isinstance(element, dict) and element.get("kind") in ("body", "pose")
+        else element
+        for name, element in listed
+    }
+    return {**data, "format": 3, "elements": elements}
+
+
+UPGRADES = {1: _from_1_to_2, 2: _from_2_to_3}
 
 
 def _table(data: Any, place: str) -> list[tuple[str, Any]]:

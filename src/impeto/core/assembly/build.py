@@ -11,8 +11,8 @@ from impeto.core.assembly.matrix import matrix, regularised, slots
 from impeto.core.assembly.workspace import new_workspace
 from impeto.core.contact.data import BeltData, RuleData, ShapeData
 from impeto.core.contact.layout import contact_arrays, offer_rules
-from impeto.core.couplers.data import MeshData, RelationData
-from impeto.core.couplers.layout import add_mesh, add_relation
+from impeto.core.couplers.data import GearPairData, RelationData
+from impeto.core.couplers.layout import add_gear_pair, add_relation
 from impeto.core.drives.data import BrakeData, DriveData
 from impeto.core.drives.layout import add_brake, add_drive, offer_motors
 from impeto.core.dynamics import tables
@@ -74,10 +74,10 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     m = mechanism
     for joint, data in enumerate(m.joints):
         add_joint(layout, joint, data)
-    for index, mesh in enumerate(m.of(MeshData)):
-        add_mesh(layout, index, mesh)
+    for index, mesh in enumerate(m.of(GearPairData)):
+        add_gear_pair(layout, index, mesh)
     for index, relation in enumerate(m.of(RelationData)):
-        add_relation(layout, len(m.joints) + len(m.of(MeshData)) + index, relation)
+        add_relation(layout, len(m.joints) + len(m.of(GearPairData)) + index, relation)
     for joint, data in enumerate(m.joints):
         add_behaviours(layout, joint, data)
     for link in m.of(LinkData):
@@ -166,8 +166,8 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         joint_point=joint_point,
         joint_axes=joint_axes,
         coordinate=int_rows(layout.coordinate, 8),
-        mesh=int_rows(layout.mesh, 4),
-        mesh_value=float_rows(layout.mesh_value, 6),
+        gear_pair=int_rows(layout.gear_pair, 4),
+        gear_pair_value=float_rows(layout.gear_pair_value, 6),
         row=row,
         row_value=float_rows(layout.row_value, 4),
         term=term,
@@ -285,7 +285,7 @@ def _with_targets(T: Tables, state: Floats, S: Workspace) -> Tables:
     value = T.row_value.copy()
     for r, row in enumerate(T.row):
         c = row[Row.COORDINATE]
-        if row[Row.KIND] == ALONG and T.coordinate[c, Coordinate.MESH] >= 0:
+        if row[Row.KIND] == ALONG and T.coordinate[c, Coordinate.GEAR_PAIR] >= 0:
             value[r, RowValue.TARGET] = S.coordinate[c]
         elif row[Row.KIND] == SUM:
             terms = T.term[:, Term.ROW] == r

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from impeto.core.couplers.columns import Teeth
+from impeto.core.couplers.columns import GearPair
 from impeto.core.drives.columns import NEXT_SAMPLE, Servo, ServoValue
 from impeto.core.drives.kernels import gear_of
 from impeto.core.dynamics.columns import Friction, RowValue, Switch
@@ -51,8 +51,8 @@ def set_guards(T: Tables, S: Workspace, t: float) -> None:
         S.power[T.extra[X_FRICTIONS] + index] = (
             -S.friction_effort[index, Rubbing.EFFORT] * S.rate[c]
         )
-    for mesh in range(T.mesh.shape[0]):
-        switch, r = T.mesh[mesh, Teeth.FLANK], T.mesh[mesh, Teeth.ROW]
+    for mesh in range(T.gear_pair.shape[0]):
+        switch, r = T.gear_pair[mesh, GearPair.FLANK], T.gear_pair[mesh, GearPair.ROW]
         if switch >= 0 and r >= 0:
             decide(S.switch, S.guard, switch, -S.solution[T.place[r]])
     for servo in range(T.servo.shape[0]):

@@ -10,7 +10,7 @@ from typing import TypeVar
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.bodies.company import Company
+from impeto.core.bodies.body_set import BodySet
 from impeto.core.bodies.compilation import Compilation, Numbers, taking
 from impeto.core.bodies.compile import body_data, body_mass, shape_mass, unit_vector
 from impeto.core.contact import compile as contact
@@ -22,7 +22,7 @@ from impeto.core.errors import ModelError
 from impeto.core.events import compile as events
 from impeto.core.events.model import LOCK, SWITCH_ON
 from impeto.core.flow import compile as flow
-from impeto.core.flow.compile import company
+from impeto.core.flow.compile import body_set_of
 from impeto.core.forces import compile as forces
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.joints import compile as joining
@@ -53,17 +53,17 @@ def resolve(
     later = {event.target for event in acting if event.action == SWITCH_ON}
     scope.awaited = frozenset(name for name in later if name in model.elements)
     check_references(model, scope)
-    band = company(scope, copies)
-    frames = [f for f in model.of(Frame) if scope.on(f) and f.body in band.rows]
+    body_set = body_set_of(scope, copies)
+    frames = [f for f in model.of(Frame) if scope.on(f) and f.body in body_set.rows]
     frame_row = {frame.name: row for row, frame in enumerate(frames)}
     joints = taking(scope, Joint)
     joint_row = {joint.name: row for row, joint in enumerate(joints)}
-    placed = _posed(scope, _body_data(scope, band))
-    frame_data = tuple(_frame(scope, frame, band.rows) for frame in frames)
+    placed = _posed(scope, _body_data(scope, body_set))
+    frame_data = tuple(_frame(scope, frame, body_set.rows) for frame in frames)
     points, rotations = _frames_as_drawn(placed, frame_data)
     joint_data = _joint_data(scope, joints, acting, frame_row, points)
     made = Compilation(
-        scope, band, frame_data, joint_data, joints, points, rotations, frame_row, joint_row
+        scope, body_set, frame_data, joint_data, joints, points, rotations, frame_row, joint_row
     )
     numbers: Numbers = {}
     for family in (couplers, forces, drives, contact, flow, events):
@@ -76,8 +76,8 @@ def resolve(
         starts=tuple(joining.starts(scope, joints)),
         numbers=numbers,
         gravity=forces.gravity(scope),
-        off=frozenset([*off, *band.masters]),
-        masters=band.masters,
+        off=frozenset([*off, *body_set.masters]),
+        masters=body_set.masters,
     )
 
 
@@ -93,16 +93,16 @@ def _joint_data(
     )
 
 
-def _body_data(scope: Scope, band: Company) -> tuple[BodyData, ...]:
+def _body_data(scope: Scope, body_set: BodySet) -> tuple[BodyData, ...]:
     """Numbers of all bodies; copies take over those of the first."""
     found: list[BodyData] = []
     known: dict[str, BodyData] = {}
-    for body in band.bodies:
-        master = band.masters.get(body.name, body.name)
+    for body in body_set.bodies:
+        master = body_set.masters.get(body.name, body.name)
         if master not in known:
             known[master] = body_data(scope, body)
         data = replace(known[master], name=body.name)
-        if body.name in band.masters:  # at rest until it comes in
+        if body.name in body_set.masters:  # at rest until it comes in
             data = replace(data, velocity=np.zeros(3), spin=np.zeros(3))
         found.append(data)
     return tuple(found)
@@ -144,7 +144,7 @@ def _posed(scope: Scope, bodies: tuple[BodyData, ...]) -> tuple[BodyData, ...]:
                 position=scope.vector(state, "position", "length"),
                 rotation=from_roll_pitch_yaw(scope.vector(state, "orientation", "angle")),
                 velocity=scope.vector(state, "velocity", "speed"),
-                spin=scope.vector(state, "spin", "angular speed"),
+                spin=scope.vector(state, "angular_velocity", "angular speed"),
             )
         )
     return tuple(placed)

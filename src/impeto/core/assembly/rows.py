@@ -13,8 +13,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.couplers.columns import Teeth
-from impeto.core.couplers.kernels import mesh_row
+from impeto.core.couplers.columns import GearPair
+from impeto.core.couplers.kernels import gear_pair_row
 from impeto.core.drives.columns import Motion
 from impeto.core.dynamics.columns import Coordinate, Row, RowValue, Term
 from impeto.core.dynamics.kernel import copy, inlined, kernel
@@ -160,16 +160,19 @@ def set_units(T: Tables, S: Workspace) -> None:
                 S.spin[a], S.spin[b], S.gradient[index],
             )  # fmt: skip
         elif kind == MESH or kind == RACK:
-            mesh = T.coordinate[index, Coordinate.MESH]
+            mesh = T.coordinate[index, Coordinate.GEAR_PAIR]
             flank = 1.0  # the force pushes the gears apart, whichever flank bears
-            if T.mesh[mesh, Teeth.ROW] < 0:
+            if T.gear_pair[mesh, GearPair.ROW] < 0:
                 flank = 1.0 if S.coordinate[index] > 0.0 else -1.0
-            elif T.mesh[mesh, Teeth.FLANK] >= 0 and S.switch[T.mesh[mesh, Teeth.FLANK]] == 1:
+            elif (
+                T.gear_pair[mesh, GearPair.FLANK] >= 0
+                and S.switch[T.gear_pair[mesh, GearPair.FLANK]] == 1
+            ):
                 flank = -1.0
-            S.bias[index] = mesh_row(
-                T.mesh_value[mesh], S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank, S.gradient[index],
-                S.work,
+            S.bias[index] = gear_pair_row(
+                T.gear_pair_value[mesh], S.axes[joint], S.gap[joint], S.gap_rate[joint],
+                S.arm[joint], S.v[a], S.spin[a], S.v[b], S.spin[b], kind == RACK, flank,
+                S.gradient[index], S.work,
             )  # fmt: skip
         else:
             S.bias[index] = world_row(

@@ -31,11 +31,13 @@ def channels(r: Solution) -> Iterator[Channel]:
 def _body(r: Solution, name: str, row: int) -> Iterator[Channel]:
     yield from _point(r, name, row, r.system.tables.origin[row])
     yield from _point(r, f"{name}.center", row, np.zeros(3))
-    yield from vector(f"{name}.spin", "angular speed", lambda: r.spins[:, row])
-    yield from vector(f"{name}.spin_rate", "angular acceleration", lambda: r.spin_rates[:, row])
+    yield from vector(f"{name}.angular_velocity", "angular speed", lambda: r.spins[:, row])
+    yield from vector(
+        f"{name}.angular_acceleration", "angular acceleration", lambda: r.spin_rates[:, row]
+    )
     yield from _local(r, f"{name}.velocity_local", "speed", row)
     yield from _local(r, f"{name}.acceleration_local", "acceleration", row)
-    yield from _local(r, f"{name}.spin_local", "angular speed", row)
+    yield from _local(r, f"{name}.angular_velocity_local", "angular speed", row)
     yield from _orientation(r, name, row)
     yield Channel(f"{name}.energy.kinetic", "energy", lambda: kinetic(r, row))
     yield Channel(f"{name}.energy.potential", "energy", lambda: potential(r, row))
@@ -53,7 +55,7 @@ def _local(r: Solution, name: str, kind: str, row: int) -> Iterator[Channel]:
         world = {
             "velocity_local": r.velocities,
             "acceleration_local": r.accelerations,
-            "spin_local": r.spins,
+            "angular_velocity_local": r.spins,
         }[name.rsplit(".", 1)[1]]
         return np.einsum("tij,ti->tj", r.rotations[:, row], world[:, row])
 

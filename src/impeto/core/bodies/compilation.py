@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.bodies.company import Company
+from impeto.core.bodies.body_set import BodySet
 from impeto.core.dynamics.mechanism import FrameData, JointData
 from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
@@ -28,7 +28,7 @@ class Compilation:
     """
 
     scope: Scope
-    band: Company
+    body_set: BodySet
     frames: tuple[FrameData, ...]
     joints: tuple[JointData, ...]
     written: Sequence[Any]

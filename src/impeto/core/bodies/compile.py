@@ -202,7 +202,7 @@ def body_data(scope: Scope, body: Body) -> BodyData:
         position=scope.vector(body, "position", "length"),
         rotation=from_roll_pitch_yaw(scope.vector(body, "orientation", "angle")),
         velocity=scope.vector(body, "velocity", "speed"),
-        spin=scope.vector(body, "spin", "angular speed"),
+        spin=scope.vector(body, "angular_velocity", "angular speed"),
         kept=body.keep_in_place,
     )
 

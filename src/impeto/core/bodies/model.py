@@ -24,7 +24,11 @@ __all__ = ["Body", "Frame", "Group"]
 
 AXES = ("x", "y", "z")
 # Kinds of what formulas may use of a point.
-POINT_KINDS = {"position": "length", "velocity": "speed", "spin": "angular speed"}
+POINT_KINDS = {
+    "position": "length",
+    "velocity": "speed",
+    "angular_velocity": "angular speed",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,8 +49,8 @@ class Body(Element):
     velocity: Vector = fields.vector(
         "speed", ("0 m/s",) * 3, title="Start velocity", hint="of the centre of mass, world axes"
     )
-    spin: Vector = fields.vector(
-        "angular speed", ("0 rad/s",) * 3, title="Start spin", hint="world axes"
+    angular_velocity: Vector = fields.vector(
+        "angular speed", ("0 rad/s",) * 3, title="Start angular velocity", hint="world axes"
     )
     mass: Written | None = fields.quantity("mass", optional=True, hint="empty: from the shapes")
     center: Vector | None = fields.vector(
@@ -79,7 +83,7 @@ class Body(Element):
 
     def sized(self, quantity: str) -> bool:
         """Velocity and angular velocity have a size."""
-        return quantity in ("velocity", "spin")
+        return quantity in ("velocity", "angular_velocity")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,7 +105,8 @@ class Frame(Element):
 
     def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
         """Kind of a component of its motion; it turns as its body does."""
-        return POINT_KINDS.get(quantity) if component in AXES and quantity != "spin" else None
+        turning = quantity == "angular_velocity"
+        return POINT_KINDS.get(quantity) if component in AXES and not turning else None
 
     def sized(self, quantity: str) -> bool:
         """Its velocity has a size."""

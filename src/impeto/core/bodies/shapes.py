@@ -166,7 +166,7 @@ class ToothedWheel(Shape):
     teeth: Written = fields.quantity("number", "20")
     width: Written = fields.quantity("length", "40 mm", hint="along z")
     pressure_angle: Written = fields.quantity("angle", "20 deg")
-    thinned: Written = fields.quantity("length", "0.1 mm", title="Teeth thinned by")
+    thinned: Written = fields.quantity("length", "0.1 mm", title="GearPair thinned by")
     bore: Written = fields.quantity(
         "length", "0 mm", title="Bore radius", hint="for mass and drawing; nothing touches there"
     )

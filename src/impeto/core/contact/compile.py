@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.bodies.company import Company
+from impeto.core.bodies.body_set import BodySet
 from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.bodies.compile import unit_vector
 from impeto.core.bodies.groups import members
@@ -45,9 +45,9 @@ class Connection(Protocol):
 
 def compiled(made: Compilation) -> Numbers:
     """Shapes, rules and belts of the bodies (in the order of their rows)."""
-    scope, band = made.scope, made.band
-    bodies = band.bodies
-    taking, drawings, held = rules_of_shapes(scope, band, made.written)
+    scope, body_set = made.scope, made.body_set
+    bodies = body_set.bodies
+    taking, drawings, held = rules_of_shapes(scope, body_set, made.written)
     involved = set(drawings.body[(held >= 0).any(axis=0)].tolist())
     accuracy = accuracies(drawings, held, taking)
     belts = [belt for belt in scope.model.of(BeltSurface) if scope.takes_part(belt)]
@@ -55,7 +55,7 @@ def compiled(made: Compilation) -> Numbers:
     shapes: list[ShapeData] = []
     drawn: dict[tuple[str, str], list[ShapeData]] = {}  # by master: copies share what is costly
     for index, body in enumerate(bodies):
-        alike = band.masters.get(body.name, body.name), accuracy[index]
+        alike = body_set.masters.get(body.name, body.name), accuracy[index]
         if alike in drawn:
             shapes += [replace(shape, body=index) for shape in drawn[alike]]
             continue
@@ -111,13 +111,13 @@ class Drawings:
 
 
 def rules_of_shapes(
-    scope: Scope, band: Company, joints: Sequence[Connection]
+    scope: Scope, body_set: BodySet, joints: Sequence[Connection]
 ) -> tuple[list[ContactRule], Drawings, Ints]:
     """The rules that let touch, all shapes, and the row (H, H) of the rule that holds for each pair
     of them."""
     rules = [rule for rule in scope.model.of(ContactRule) if scope.takes_part(rule)]
-    drawings = Drawings.of(band.bodies)
-    held = _held(scope, band, rules, drawings, _joined(scope, band.rows, joints))
+    drawings = Drawings.of(body_set.bodies)
+    held = _held(scope, body_set, rules, drawings, _joined(scope, body_set.rows, joints))
     return [rule for rule in rules if rule.effect != NEVER], drawings, held
 
 
@@ -160,18 +160,18 @@ def _joined(
 
 
 def _held(
-    scope: Scope, band: Company, rules: Sequence[ContactRule], drawings: Drawings,
+    scope: Scope, body_set: BodySet, rules: Sequence[ContactRule], drawings: Drawings,
     joined: set[tuple[int, int]],
 ) -> Ints:  # fmt: skip
     """(H, H) row of the rule (among those that let touch) of each pair of shapes, −1 for none."""
-    n, of = len(band.bodies), drawings.body
+    n, of = len(body_set.bodies), drawings.body
     linked = np.zeros((n, n), dtype=bool)
     for a, b in joined:
         linked[a, b] = linked[b, a] = True
     apart = of[:, None] == of[None, :]
     holds, counts = [], []
     for rule in rules:
-        sides = [_named(scope, rule, field, band, drawings) for field in ("first", "second")]
+        sides = [_named(scope, rule, field, body_set, drawings) for field in ("first", "second")]
         (first, part), (second, share) = sides
         pairs = first[:, None] & second[None, :]
         pairs |= pairs.T
@@ -192,19 +192,19 @@ def _held(
 
 
 def _named(
-    scope: Scope, rule: ContactRule, field: str, band: Company, drawings: Drawings
+    scope: Scope, rule: ContactRule, field: str, body_set: BodySet, drawings: Drawings
 ) -> tuple[npt.NDArray[np.bool_], Floats]:
     """Which shapes (H,) a side of a rule names, and what share (n,) of each body."""
-    names, rows = getattr(rule, field), band.rows
+    names, rows = getattr(rule, field), body_set.rows
     part, shapes = np.zeros(len(rows)), np.zeros(len(drawings.body), dtype=bool)
     whole = [name for name in names if "." not in name]
     if whole or not names:
-        part[list(members(scope, whole, rows, band.masters))] = 1.0
+        part[list(members(scope, whole, rows, body_set.masters))] = 1.0
         shapes |= part[drawings.body] == 1.0
     for name in names:
         owner, _, number = name.partition(".")
         if number:
-            bodies = list(members(scope, [owner], rows, band.masters))
+            bodies = list(members(scope, [owner], rows, body_set.masters))
             one = np.isin(drawings.body, bodies) & (drawings.number == int(number))
             if bodies and not one.any():
                 raise ModelError(
@@ -213,7 +213,7 @@ def _named(
                 )  # fmt: skip
             shapes |= one
             count = np.bincount(drawings.body[one], minlength=len(rows))
-            part = np.maximum(part, count / np.maximum([len(b.shapes) for b in band.bodies], 1))
+            part = np.maximum(part, count / np.maximum([len(b.shapes) for b in body_set.bodies], 1))
     return shapes, part
 
 

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from impeto.core.couplers.columns import Teeth
-from impeto.core.couplers.data import MeshData, RelationData
+from impeto.core.couplers.columns import GearPair
+from impeto.core.couplers.data import GearPairData, RelationData
 from impeto.core.dynamics.channel import Channel, Compute, Floats, friction_channels
 from impeto.core.dynamics.columns import Coordinate, Row, Stop
 from impeto.core.dynamics.solution import Solution
@@ -20,7 +20,7 @@ from impeto.core.model.freedoms import FREEDOMS
 
 def channels(r: Solution) -> Iterator[Channel]:
     m = r.system.mechanism
-    for index, mesh in enumerate(m.of(MeshData)):
+    for index, mesh in enumerate(m.of(GearPairData)):
         yield from _mesh(r, index, mesh)
     counts: dict[str, int] = {}
     for relation in m.of(RelationData):
@@ -28,10 +28,10 @@ def channels(r: Solution) -> Iterator[Channel]:
         yield from _relation(r, relation, counts[relation.name])
 
 
-def _mesh(r: Solution, index: int, mesh: MeshData) -> Iterator[Channel]:
+def _mesh(r: Solution, index: int, mesh: GearPairData) -> Iterator[Channel]:
     T = r.system.tables
-    row = int(T.mesh[index, Teeth.ROW])
-    c = int(np.flatnonzero(T.coordinate[:, Coordinate.MESH] == index)[0])
+    row = int(T.gear_pair[index, GearPair.ROW])
+    c = int(np.flatnonzero(T.coordinate[:, Coordinate.GEAR_PAIR] == index)[0])
 
     def force() -> Floats:
         if row >= 0:

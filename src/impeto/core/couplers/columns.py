@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import IntEnum
 
 
-class Teeth(IntEnum):
+class GearPair(IntEnum):
     """Pairs of gears: their coordinates, the switch of the flank and the row, −1 for none."""
 
     FIRST = 0
@@ -14,7 +14,7 @@ class Teeth(IntEnum):
     ROW = 3
 
 
-class TeethValue(IntEnum):
+class GearPairValue(IntEnum):
     ARM = 0  # m
     TANGENTIAL = 1
     ALONG = 2

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.compilation import Compilation, Numbers
-from impeto.core.couplers.data import MeshData, RelationData, ThreadData
+from impeto.core.couplers.data import GearPairData, RelationData, ThreadData
 from impeto.core.couplers.model import (
     Belt,
     Coupler,
@@ -33,13 +33,13 @@ MISFIT = 0.02  # share of the pitch radii by which a drawing may miss
 def compiled(made: Compilation) -> Numbers:
     """Numbers of pairs of teeth, and of relations."""
     scope, places = made.scope, Places(made)
-    meshes, sums = list[MeshData](), list[RelationData]()
+    meshes, sums = list[GearPairData](), list[RelationData]()
     for coupler in made.taking(Coupler):
         if isinstance(coupler, Meshing):
-            meshes.append(mesh_data(scope, coupler, places))
+            meshes.append(gear_pair_data(scope, coupler, places))
         else:
             sums += relations(scope, coupler, places)
-    return {MeshData: tuple(meshes), RelationData: tuple(sums)}
+    return {GearPairData: tuple(meshes), RelationData: tuple(sums)}
 
 
 class Places:
@@ -65,7 +65,7 @@ class Places:
         return self.frames[data.frame_a].body, self.frames[data.frame_b].body
 
 
-def mesh_data(scope: Scope, coupler: Meshing, places: Places) -> MeshData:
+def gear_pair_data(scope: Scope, coupler: Meshing, places: Places) -> GearPairData:
     """Pitch point and travel factors of two toothed parts."""
     assert isinstance(coupler, (Gears, Worm, Rack))
     joint_a, freedom_a = places.freedom(coupler.name, coupler.joint_a, coupler.freedom_a)
@@ -127,7 +127,7 @@ def mesh_data(scope: Scope, coupler: Meshing, places: Places) -> MeshData:
                 "the friction of a worm needs teeth without play", element=coupler.name,
                 field="friction_angle", remedy="Empty the backlash, or the friction angle",
             )  # fmt: skip
-    return MeshData(
+    return GearPairData(
         name=coupler.name, kind=coupler.tag, joint_a=joint_a,
         freedom_a=freedom_a, joint_b=joint_b, freedom_b=freedom_b, arm=arm, tangential=tangential,
         along=along, factor_a=factor_a, factor_b=factor_b, pressure=pressure, backlash=backlash,

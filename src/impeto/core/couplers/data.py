@@ -17,8 +17,8 @@ class ThreadData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class MeshData:
-    """Teeth of gear A on gear B (bodies B of their joints).
+class GearPairData:
+    """GearPair of gear A on gear B (bodies B of their joints).
 
     arm : m, from axis A to the pitch point, positive towards B;  along : share of the tooth
     direction along axis A (worm), beside the tangential one;  factor_a, factor_b : pitch travel

@@ -1,10 +1,10 @@
-"""Teeth of two parts on each other: their coordinate and its Jacobian."""
+"""GearPair of two parts on each other: their coordinate and its Jacobian."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from impeto.core.couplers.columns import Teeth, TeethValue
+from impeto.core.couplers.columns import GearPair, GearPairValue
 from impeto.core.dynamics.columns import Coordinate
 from impeto.core.dynamics.kernel import inlined, kernel
 from impeto.core.dynamics.tables import UNUSED, Tables, Workspace
@@ -15,11 +15,11 @@ FOURTH = 3  # row of the scratch
 
 
 @kernel
-def mesh_row(
+def gear_pair_row(
     value: Floats, axes: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, va: Vector3,
     wa: Vector3, vb: Vector3, wb: Vector3, rack: bool, flank: float, out: Floats, work: Rows,
 ) -> float:  # fmt: skip
-    """Teeth of A on teeth of B: force along n at the pitch point P; factors and bias like a row.
+    """GearPair of A on teeth of B: force along n at the pitch point P; factors and bias like a row.
 
     work (4, 3) : scratch
     value (6,) : arm, tangential and along shares, factors, tan of the pressure angle
@@ -55,19 +55,19 @@ def mesh_row(
     g, h = cross(dz, e), cross(z, de)
     swing_a = cross(wa, arm[0])
     bias = 0.0
-    sa = _reach(arm[0], e, value[TeethValue.ARM])
+    sa = _reach(arm[0], e, value[GearPairValue.ARM])
     sb = (
-        arm[1][0] - gap[0] + value[TeethValue.ARM] * e[0],
-        arm[1][1] - gap[1] + value[TeethValue.ARM] * e[1],
-        arm[1][2] - gap[2] + value[TeethValue.ARM] * e[2],
+        arm[1][0] - gap[0] + value[GearPairValue.ARM] * e[0],
+        arm[1][1] - gap[1] + value[GearPairValue.ARM] * e[1],
+        arm[1][2] - gap[2] + value[GearPairValue.ARM] * e[2],
     )
     slip_a, slip_b = cross(wa, sa), cross(wb, sb)
-    tangential, along = value[TeethValue.TANGENTIAL], value[TeethValue.ALONG]
-    pressure = flank * value[TeethValue.PRESSURE]
+    tangential, along = value[GearPairValue.TANGENTIAL], value[GearPairValue.ALONG]
+    pressure = flank * value[GearPairValue.PRESSURE]
     dsa, dsb, n, dn = work[0], work[1], work[2], work[FOURTH]
     for k in range(3):
         # Velocity of the pitch point less those of the centres of mass.
-        point = va[k] + swing_a[k] + value[TeethValue.ARM] * de[k]
+        point = va[k] + swing_a[k] + value[GearPairValue.ARM] * de[k]
         dsa[k] = point - va[k]
         dsb[k] = point - vb[k]
         n[k] = tangential * t[k] + along * z[k] + pressure * e[k]
@@ -84,11 +84,14 @@ def mesh_row(
 def set_teeth(T: Tables, S: Workspace, every: int) -> None:
     """Coordinates along the teeth of two parts, from those of their joints."""
     for index in range(T.coordinate.shape[0]):
-        mesh = T.coordinate[index, Coordinate.MESH]
+        mesh = T.coordinate[index, Coordinate.GEAR_PAIR]
         if mesh < 0 or (every == 0 and T.coordinate[index, Coordinate.NEED] == UNUSED):
             continue
-        first, second = T.mesh[mesh, Teeth.FIRST], T.mesh[mesh, Teeth.SECOND]
-        fa, fb = T.mesh_value[mesh, TeethValue.FIRST], T.mesh_value[mesh, TeethValue.SECOND]
+        first, second = T.gear_pair[mesh, GearPair.FIRST], T.gear_pair[mesh, GearPair.SECOND]
+        fa, fb = (
+            T.gear_pair_value[mesh, GearPairValue.FIRST],
+            T.gear_pair_value[mesh, GearPairValue.SECOND],
+        )
         S.coordinate[index] = fa * S.coordinate[first] - fb * S.coordinate[second]
         S.rate[index] = fa * S.rate[first] - fb * S.rate[second]
 

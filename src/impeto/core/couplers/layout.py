@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from impeto.core.couplers.data import MeshData, RelationData, ThreadData
+from impeto.core.couplers.data import GearPairData, RelationData, ThreadData
 from impeto.core.dynamics.layout import Layout
 from impeto.core.dynamics.mechanism import StopData
 from impeto.core.dynamics.names import RowName
 from impeto.core.dynamics.tables import ACTED_ALONG, MESH, PLAIN, RACK, SUM
 
 
-def add_mesh(layout: Layout, index: int, data: MeshData) -> None:
+def add_gear_pair(layout: Layout, index: int, data: GearPairData) -> None:
     """Two gears: a pair of bodies with a coordinate along their teeth, held or with play."""
     element = layout.element(data.name)
     m = layout.mechanism
@@ -33,11 +33,11 @@ def add_mesh(layout: Layout, index: int, data: MeshData) -> None:
                 restitution=data.restitution,
             )  # fmt: skip
             layout.add_stop(c, element, stop)
-    layout.mesh.append([first, second, flank, row])
+    layout.gear_pair.append([first, second, flank, row])
     if data.thread is not None:
         sign = 1.0 if data.factor_a > 0.0 else -1.0
         add_thread(layout, data.name, data.joint_a, first, row, data.thread, sign)
-    layout.mesh_value.append(
+    layout.gear_pair_value.append(
         (data.arm, data.tangential, data.along, data.factor_a, data.factor_b, data.pressure)
     )
 

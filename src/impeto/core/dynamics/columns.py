@@ -16,7 +16,7 @@ class Coordinate(IntEnum):
     J = 4
     SIGN = 5
     NEED = 6  # tables.UNUSED, ACTED_ALONG, ASKED_FOR
-    MESH = 7  # row of `mesh` for coordinates along teeth, else −1
+    GEAR_PAIR = 7  # row of `mesh` for coordinates along teeth, else −1
 
 
 class Row(IntEnum):

@@ -38,7 +38,7 @@ from impeto.core.model.interpolation import Interpolation
 BODY_SENSORS = {
     "position": tables.SENSE_POSITION,
     "velocity": tables.SENSE_VELOCITY,
-    "spin": tables.SENSE_SPIN,
+    "angular_velocity": tables.SENSE_SPIN,
 }
 
 
@@ -63,8 +63,8 @@ class Layout:
         self.coordinates: dict[tuple[int, int], int] = {}
         self.path: list[tuple[int, ...]] = []
         self.path_piece: list[np.ndarray] = []
-        self.mesh: list[list[int]] = []
-        self.mesh_value: list[tuple[float, ...]] = []
+        self.gear_pair: list[list[int]] = []
+        self.gear_pair_value: list[tuple[float, ...]] = []
         self.pairs: list[tuple[int, int, int, int]] = []  # gears: frames and axes of A, of B
         self.spring: list[tuple[int, ...]] = []
         self.spring_value: list[tuple[float, ...]] = []

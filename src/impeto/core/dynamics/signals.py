@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 
 from impeto.core.errors import ModelError
-from impeto.core.model import formula, units
+from impeto.core.model import formula, renamed, units
 from impeto.core.model.element import SYSTEM, Element
 from impeto.core.model.fields import QuantitySpec, Written
 from impeto.core.model.formula import Apply, Lookup, Name, Node, Number, Value
@@ -97,7 +97,7 @@ def _checked(
     scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool,
     events: bool = False,
 ) -> Node:  # fmt: skip
-    node = _spelled(substituted(_localised(node, local), scope), scope)
+    node = _spelled(substituted(_localised(_present(node), local), scope), scope)
     dimension = _dimension(node, scope, forces, events)
     if kind is not None:
         expected = units.unit(units.KINDS[kind].si)[1]
@@ -114,6 +114,17 @@ def _dimension(node: Node, scope: Scope, forces: bool = True, events: bool = Fal
     ).dimension
 
 
+def _present(node: Node) -> Node:
+    """With the present names of channels."""
+    if isinstance(node, Name):
+        return Name(renamed.present(node.path))
+    if isinstance(node, Apply):
+        return Apply(node.function, tuple(_present(a) for a in node.arguments))
+    if isinstance(node, Lookup):
+        return Lookup(node.curve, _present(node.argument), node.dimension, node.order)
+    return node
+
+
 def _localised(node: Node, local: Mapping[str, str]) -> Node:
     if isinstance(node, Name) and node.path in local:
         return Name(local[node.path])
@@ -123,7 +134,7 @@ def _localised(node: Node, local: Mapping[str, str]) -> Node:
 
 
 def _spelled(node: Node, scope: Scope) -> Node:
-    """The size of a velocity or spin, as channels have it under the plain name, by its parts."""
+    """The size of a velocity, as channels have it under the plain name, by its parts."""
     if isinstance(node, Name):
         name, _, quantity = node.path.partition(".")
         element = scope.model.elements.get(name)
@@ -198,9 +209,9 @@ def sensed(path: str, scope: Scope, forces: bool = True, events: bool = False) -
         raise ModelError(f"'{path}' belongs to an element that is switched off")
     raise ModelError(
         f"'{path}' is not a channel that a formula can use",
-        remedy="Use body.position.x, body.velocity.x, body.velocity, body.spin, the same of a "
-        "frame, motor.current, joint.turn_z.position or .speed, spring.length, .rate or .force, "
-        "outlet.count or .inside; in events also rule.gap, rule.normal, rule.slip "
+        remedy="Use body.position.x, body.velocity.x, body.velocity, body.angular_velocity, the "
+        "same of a frame, motor.current, joint.turn_z.position or .speed, spring.length, .rate, "
+        ".force, outlet.count or .inside; in events also rule.gap, rule.normal, rule.slip "
         "and system.energy.kinetic, .potential, .strain or .total",
     )
 

@@ -86,8 +86,10 @@ class Tables(Pack):
     joint_point: Floats  # (J, 2, 3) m, frame origins from the centre of mass, body axes
     joint_axes: Floats  # (J, 2, 3, 3) frame axes as columns, body axes
     coordinate: Ints  # (C, 8) joint, kind, rotation axis, i, j, sign, what for, mesh
-    mesh: Ints  # (G, 4) coordinates A and B, switch of the flank or −1, 0
-    mesh_value: Floats  # (G, 6) arm, tangential, along, factor a, factor b, tan of pressure angle
+    gear_pair: Ints  # (G, 4) coordinates A and B, switch of the flank or −1, 0
+    gear_pair_value: (
+        Floats  # (G, 6) arm, tangential, along, factor a, factor b, tan of pressure angle
+    )
     row: Ints  # (m, 8) joint, kind, i, j, coordinate, element, switch, motion (−1: none)
     row_value: Floats  # (m, 4) scale (1 or a length [m]), compliance, target, 0
     term: Ints  # (Q, 2) row, coordinate of sums of coordinates

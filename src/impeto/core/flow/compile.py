@@ -7,7 +7,7 @@ from copy import copy
 
 import numpy as np
 
-from impeto.core.bodies.company import Company
+from impeto.core.bodies.body_set import BodySet
 from impeto.core.bodies.compilation import Compilation, Numbers
 from impeto.core.bodies.groups import members
 from impeto.core.bodies.model import Body, Frame
@@ -23,14 +23,14 @@ MOST_COPIES = 1000
 
 def compiled(made: Compilation) -> Numbers:
     """Numbers of all feeders and outlets."""
-    scope, band, rows = made.scope, made.band, made.frame_row
+    scope, body_set, rows = made.scope, made.body_set, made.frame_row
     return {
-        FeederData: tuple(feeder_data(scope, f, band, rows) for f in feeders_of(scope)),
-        OutletData: made.each(Outlet, outlet_data, band, rows),
+        FeederData: tuple(feeder_data(scope, f, body_set, rows) for f in feeders_of(scope)),
+        OutletData: made.each(Outlet, outlet_data, body_set, rows),
     }
 
 
-def company(scope: Scope, copies: bool = True) -> Company:
+def body_set_of(scope: Scope, copies: bool = True) -> BodySet:
     """Who takes part in a run of this case.
 
     copies : False leaves them out, as for what is asked of the machine alone
@@ -63,7 +63,7 @@ def company(scope: Scope, copies: bool = True) -> Company:
             f"feeders make {len(masters)} copies in all", element=feeders[-1].name, field="number",
             remedy=f"Keep them to {MOST_COPIES}",
         )  # fmt: skip
-    return Company(tuple(on), masters, made)
+    return BodySet(tuple(on), masters, made)
 
 
 def _named(master: Body, name: str) -> Body:
@@ -122,7 +122,7 @@ def fastened(scope: Scope) -> dict[str, str]:
 
 
 def feeder_data(
-    scope: Scope, feeder: Feeder, band: Company, frame_row: Mapping[str, int]
+    scope: Scope, feeder: Feeder, body_set: BodySet, frame_row: Mapping[str, int]
 ) -> FeederData:
     master = scope.model.elements[feeder.body]
     first, interval = np.inf, np.inf
@@ -135,20 +135,20 @@ def feeder_data(
                     "it must be greater than zero" if least else "it cannot be before the start",
                     element=feeder.name, field=field, remedy="Type a larger value",
                 )  # fmt: skip
-    rows = band.rows
+    rows = body_set.rows
     return FeederData(
         name=feeder.name,
-        copies=tuple(rows[name] for name in band.copies[feeder.name]),
+        copies=tuple(rows[name] for name in body_set.copies[feeder.name]),
         first=first,
         interval=interval,
         frame=-1 if feeder.at is None else frame_row[feeder.at],
         velocity=scope.vector(master, "velocity", "speed"),
-        spin=scope.vector(master, "spin", "angular speed"),
+        spin=scope.vector(master, "angular_velocity", "angular speed"),
     )
 
 
 def outlet_data(
-    scope: Scope, outlet: Outlet, band: Company, frame_row: Mapping[str, int]
+    scope: Scope, outlet: Outlet, body_set: BodySet, frame_row: Mapping[str, int]
 ) -> OutletData:
     half = 0.5 * scope.vector(outlet, "size", "length")
     if not half.min() > 0.0:
@@ -166,21 +166,21 @@ def outlet_data(
         name=outlet.name,
         frame=frame_row[outlet.frame],
         half=half,
-        takes=tuple(sorted(_taken(scope, outlet, band))),
+        takes=tuple(sorted(_taken(scope, outlet, body_set))),
         removes=outlet.effect == TAKES_AWAY,
         window=window,
     )
 
 
-def _taken(scope: Scope, outlet: Outlet, band: Company) -> set[int]:
+def _taken(scope: Scope, outlet: Outlet, body_set: BodySet) -> set[int]:
     """Rows of the bodies that an outlet takes or counts."""
-    rows, held = band.rows, fastened(scope)
-    named = members(scope, outlet.takes, rows, band.masters) - {0}
+    rows, held = body_set.rows, fastened(scope)
+    named = members(scope, outlet.takes, rows, body_set.masters) - {0}
     if outlet.effect != TAKES_AWAY and outlet.takes:
         return named  # a machine's own parts may be counted, but not taken away
-    bound = {row for row in named if band.bodies[row].name in held}
+    bound = {row for row in named if body_set.bodies[row].name in held}
     if bound and outlet.takes:
-        name = band.bodies[min(bound)].name
+        name = body_set.bodies[min(bound)].name
         raise ModelError(
             f"'{held[name]}' is fastened to {name}, which cannot be taken away",
             element=outlet.name, field="takes", remedy="Leave that body out, or only count",

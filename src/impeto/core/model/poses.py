@@ -42,7 +42,7 @@ class BodyState:
     position: Vector = fields.vector("length", ZERO)
     orientation: Vector = fields.vector("angle", LEVEL, labels=("roll", "pitch", "yaw"))
     velocity: Vector = fields.vector("speed", ("0 m/s",) * 3, hint="of the centre of mass")
-    spin: Vector = fields.vector("angular speed", ("0 rad/s",) * 3)
+    angular_velocity: Vector = fields.vector("angular speed", ("0 rad/s",) * 3)
 
     def __post_init__(self) -> None:
         fields.coerce_fields(self)

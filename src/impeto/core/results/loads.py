@@ -79,7 +79,7 @@ def _all(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     S.on[:] = r.measured[at, on : on + len(S.on)]
     S.along[:] = _followed(r, at)
     S.turned[:] = r.coordinate[at, :, 0]
-    for _, _, flank, pair in T.mesh:  # which flank of the teeth bears
+    for _, _, flank, pair in T.gear_pair:  # which flank of the teeth bears
         if flank >= 0 and pair >= 0:
             S.switch[flank] = int(r.multiplier[at, pair] > 0.0)
     place(T, S, float(r.time[at]), np.asarray(r.state[at]))

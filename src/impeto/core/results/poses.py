@@ -70,7 +70,7 @@ def pose_at(recording: Recording, time: float, name: str) -> Pose:
                     position=_three(origins[row], "length"),
                     orientation=_three(roll_pitch_yaw(rotations[row]), "angle"),
                     velocity=_three(recording.velocities[index, row], "speed"),
-                    spin=_three(recording.spins[index, row], "angular speed"),
+                    angular_velocity=_three(recording.spins[index, row], "angular speed"),
                 )
             )
     return Pose(name=name, bodies=tuple(states))

@@ -14,6 +14,7 @@ from impeto.core.dynamics.channel import Channel
 from impeto.core.dynamics.names import Mark
 from impeto.core.dynamics.solution import Solution
 from impeto.core.errors import ChannelError
+from impeto.core.model.renamed import present
 from impeto.core.results.channels import all_channels, channel_on_demand
 
 Floats = npt.NDArray[np.float64]
@@ -79,6 +80,7 @@ class Recording(Solution):
 
         'A.clearance.B' of any two bodies is made when it is first asked for.
         """
+        path = present(path)
         try:
             return self._channels[path]
         except KeyError:

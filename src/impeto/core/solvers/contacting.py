@@ -38,7 +38,7 @@ from impeto.core.contact.travel import ENDLESS, set_allowances
 from impeto.core.dynamics.columns import Quick
 from impeto.core.dynamics.state import extras_at
 from impeto.core.dynamics.tables import X_BRISTLES, X_END, Tables, Workspace
-from impeto.core.solvers.start import Start
+from impeto.core.solvers.initial_conditions import Start
 from impeto.core.solvers.switching import present
 
 Floats = npt.NDArray[np.float64]

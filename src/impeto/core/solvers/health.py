@@ -19,9 +19,9 @@ from impeto.core.dynamics.state import all_bodies, extras_at, pose_at, unknown_a
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import Workspace
 from impeto.core.errors import ModelError
+from impeto.core.solvers.initial_conditions import consistent_start
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.rank import Freedom, Sparse, dependent_rows, weighted_jacobian
-from impeto.core.solvers.start import consistent_start
 
 Floats = npt.NDArray[np.float64]
 MOVED = 1e-11  # square of the part that a body must have in a motion to count as moved by it

@@ -13,7 +13,7 @@ from impeto.core.errors import (
     StepTooSmall,
 )
 from impeto.core.model.model import QUICK, STIFF
-from impeto.core.solvers import suspects
+from impeto.core.solvers import diagnostics as suspects
 from impeto.core.solvers.explicit import Explicit
 from impeto.core.solvers.implicit import Implicit
 from impeto.core.solvers.run import Progress, Run

@@ -45,16 +45,16 @@ from impeto.core.events.data import EventData
 from impeto.core.flow.kernels import note_places
 from impeto.core.geometry.arrays import Floats
 from impeto.core.model.model import QUICK
-from impeto.core.solvers import suspects
+from impeto.core.solvers import diagnostics as suspects
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import renewed, trust_overlaps, with_memory
 from impeto.core.solvers.events import Events
 from impeto.core.solvers.first_step import fitting_step, floors
 from impeto.core.solvers.flow import Flow
+from impeto.core.solvers.initial_conditions import Start, consistent_start
 from impeto.core.solvers.output import OUTPUTS_IN_STEP, Outputs, store
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.scales import LARGEST_TURN, fastest_turn, update_scale
-from impeto.core.solvers.start import Start, consistent_start
 from impeto.core.solvers.status import Status
 from impeto.core.solvers.timetable import Timetable
 

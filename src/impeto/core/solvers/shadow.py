@@ -13,10 +13,10 @@ from impeto.core.dynamics.integration import WRITTEN
 from impeto.core.dynamics.state import all_poses
 from impeto.core.dynamics.system import System
 from impeto.core.solvers.events import Events
+from impeto.core.solvers.initial_conditions import Start
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.run import Plan, Progress, Run
-from impeto.core.solvers.start import Start
 
 Floats = npt.NDArray[np.float64]
 MOVED = 1e-7  # of the size and rad: how far the start is moved, at least

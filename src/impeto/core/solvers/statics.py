@@ -12,9 +12,9 @@ from impeto.core.assembly.workspace import workspace_of
 from impeto.core.dynamics.state import all_bodies, all_poses, unknowns
 from impeto.core.dynamics.system import System
 from impeto.core.errors import Cancelled, ModelError
+from impeto.core.solvers.initial_conditions import Start, consistent_start, set_references, turns_in
+from impeto.core.solvers.linearisation import Reduced, at_rest
 from impeto.core.solvers.projection import project_fresh
-from impeto.core.solvers.reduced import Reduced, at_rest
-from impeto.core.solvers.start import Start, consistent_start, set_references, turns_in
 
 Floats = npt.NDArray[np.float64]
 ROUNDS = 400

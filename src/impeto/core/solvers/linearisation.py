@@ -15,7 +15,7 @@ import numpy.typing as npt
 from impeto.core.assembly.build import build_system
 from impeto.core.assembly.equations import derivative, move, place
 from impeto.core.assembly.workspace import workspace_of
-from impeto.core.couplers.data import MeshData, RelationData
+from impeto.core.couplers.data import GearPairData, RelationData
 from impeto.core.drives.data import BrakeData, DriveData
 from impeto.core.dynamics.mechanism import Mechanism
 from impeto.core.dynamics.state import all_speeds, unknown_at, unknowns
@@ -54,7 +54,9 @@ def standing(system: System, state: Floats) -> Mechanism:
 
     m = system.mechanism
     smooth = replace(m, joints=tuple(replace(joint, frictions=()) for joint in m.joints))
-    smooth = smooth.having(MeshData, [replace(mesh, thread=None) for mesh in m.of(MeshData)])
+    smooth = smooth.having(
+        GearPairData, [replace(mesh, thread=None) for mesh in m.of(GearPairData)]
+    )
     dry = [replace(relation, thread=None) for relation in m.of(RelationData)]
     smooth = smooth.having(RelationData, dry)
     smooth = smooth.having(DriveData, [still(drive) for drive in m.of(DriveData)])

@@ -30,11 +30,11 @@ from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import trust_overlaps
 from impeto.core.solvers.events import Events
 from impeto.core.solvers.explicit import Explicit
+from impeto.core.solvers.initial_conditions import Start, Touching, consistent_start
+from impeto.core.solvers.linearisation import standing
 from impeto.core.solvers.loop import answered
-from impeto.core.solvers.reduced import standing
 from impeto.core.solvers.run import Plan, Progress, Run
 from impeto.core.solvers.scales import update_scale
-from impeto.core.solvers.start import Start, Touching, consistent_start
 from impeto.core.solvers.statics import Settled, settle, with_bodies, with_speeds
 
 Floats = npt.NDArray[np.float64]

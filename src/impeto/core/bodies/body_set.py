@@ -9,7 +9,7 @@ from impeto.core.bodies.model import Body
 
 
 @dataclass(frozen=True, slots=True)
-class Company:
+class BodySet:
     """Bodies that take part, the ground first, copies last.
 
     masters : copy -> the body it is a copy of;  copies : feeder -> its copies

@@ -13,7 +13,7 @@ from impeto.core.dynamics.integration import LOGGED, WRITTEN
 from impeto.core.dynamics.names import Mark
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
-from impeto.core.solvers import suspects
+from impeto.core.solvers import diagnostics as suspects
 from impeto.core.solvers.run import Run
 
 Floats = npt.NDArray[np.float64]
