@@ -10,7 +10,7 @@ import tempfile
 import time
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QPainter
 
 import impeto as im
@@ -63,6 +63,7 @@ def main():
     window.switch_theme()
     shoot(window, "dark")
     window.switch_theme()
+    show_connecting(window)
     show_modes(window)
     show_events(window)
     show_contact(window)
@@ -116,6 +117,42 @@ def show_events(window):
     window.show_desk("Watch")
     window.document.set_instant(0.9)
     shoot(window, "events")
+
+
+def log_turner():
+    """A post with a pin, and a lever that is still to be hung on it."""
+    post = im.Body(name="ground", colour="stone", shapes=(
+        im.Box(size=("600 mm", "200 mm", "20 mm"), position=("0 m", "0 m", "-100 mm")),
+        im.Box(size=("30 mm", "60 mm", "180 mm"), position=("-200 mm", "0 mm", "0 mm")),
+        im.Cylinder(radius="12 mm", length="120 mm", orientation=("90 deg", 0, 0),
+                    position=("-200 mm", "-60 mm", "60 mm"))))  # fmt: skip
+    outline = "0 mm, -20 mm; 260 mm, -20 mm; 260 mm, 20 mm round 10 mm; 0 mm, 20 mm"
+    lever = im.Body(name="turner", colour="clay", position=(0.05, -0.1, 0.25),
+                    orientation=("70 deg", "0 deg", "20 deg"), shapes=(
+        im.Extrusion(outline=outline, length="16 mm"),
+        im.Tube(radius="24 mm", inner_radius="12 mm", length="20 mm",
+                position=("-20 mm", 0, 0))))  # fmt: skip
+    return im.Model("Log turner", [post, lever, im.Gravity(name="gravity")])
+
+
+def show_connecting(window):
+    """The pin of the post has been picked, the pointer is on the hole of the lever."""
+    window.document.open(log_turner(), None)
+    window._opened()
+    window.show_desk("Build")
+    window.connect_features()
+    rest(1.5)
+    stage, model = window.stage, window.document.model
+    pointing = stage.pointing
+    pointing.first = next(f for f in im.features(model, "ground") if f.kind == "axis")
+    hole = next(f for f in im.features(model, "turner") if f.kind == "hole")
+    x, y = stage.to_screen(hole.point[None])[0]
+    for aside in (18, 0):  # over the eye, then into it
+        pointing.look(QPoint(round(x) + aside, round(y)))
+    shoot(window, "connect")
+    pointing.set_connecting(False)
+    window.toast.hide()
+    window.document._saved = window.document.model
 
 
 def show_contact(window):

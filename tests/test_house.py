@@ -28,7 +28,11 @@ def lint(folder):
         ("core/errors.py", "import impeto.services.tables", "Layers of the package"),
         ("cli/commands.py", "import impeto.app.theme", "Layers of the package"),
         ("core/geometry/mass.py", "import impeto.core.dynamics.kkt", "Layers of the core"),
-        ("core/solvers/initial_conditions.py", "import impeto.core.results.figures", "Layers of the core"),
+        (
+            "core/solvers/initial_conditions.py",
+            "import impeto.core.results.figures",
+            "Layers of the core",
+        ),
         ("services/tables.py", "import PyQt6", "Qt and the 3D view only in the app"),
         ("core/results/figures.py", "import json", "The core knows no files of ours"),
         (

@@ -43,6 +43,7 @@ if TYPE_CHECKING:
         simulate_all,
     )
     from impeto.core.check import Health, check, mended
+    from impeto.core.connecting import connected, features
     from impeto.core.linear import LinearView, frequency_response, linear_view
     from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
     from impeto.core.placing import frame_at, joined
@@ -64,6 +65,7 @@ _LATER: dict[str, tuple[str, ...]] = {
         "simulate_all",
     ),
     "impeto.core.check": ("Health", "check", "mended"),
+    "impeto.core.connecting": ("connected", "features"),
     "impeto.core.linear": ("LinearView", "frequency_response", "linear_view"),
     "impeto.core.overlaps": ("contact_pairs", "overlaps", "watched_shapes"),
     "impeto.core.placing": ("frame_at", "joined"),
@@ -101,7 +103,9 @@ __all__ = [
     "Table",
     "Triangles",
     "check",
+    "connected",
     "contact_pairs",
+    "features",
     "frame_at",
     "frequency_response",
     "import_csv",

@@ -34,6 +34,10 @@ from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.widgets import label
 from impeto.app.window_commands import window_commands
+from impeto.core.bodies.solid_features import Feature
+from impeto.core.connecting import connected
+from impeto.core.errors import ModelError
+from impeto.core.model.freedoms import kind_title
 from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
 from impeto.services.scratch import Scratch
@@ -108,6 +112,7 @@ class MainWindow(QMainWindow):
         self.document.model_changed.connect(self._title)
         self.health.checked.connect(self.stage_panel.map.set_health)
         self.files.told.connect(self.tell)
+        self.stage.pointing.picked.connect(self._connect_features)
         self.files.opened.connect(self._opened)
         self._title()
 
@@ -249,6 +254,31 @@ class MainWindow(QMainWindow):
 
     def export_csv(self) -> None:
         self.files.export_csv(self.watch.table.channels)
+
+    def connect_features(self) -> None:
+        """Point at two features of two bodies; they become a joint."""
+        self.show_desk("Build")
+        if self.stage_panel.mapped:
+            self.stage_panel.swap()
+        for run in self.document.runs:
+            self.document.show_run(run.name, False)
+        self.stage_panel.connect_chip.setChecked(True)
+        self.stage.setFocus()
+        self.tell("Point at a hole, axis, face, edge or corner of a body, then at one of another.")
+
+    def _connect_features(self, a: Feature, b: Feature, bring: bool) -> None:
+        try:
+            model, joint, moved = connected(
+                self.document.model, a, b, bring=bring, case=self.document.case
+            )
+        except ModelError as error:
+            self.complain(str(error))
+            return
+        self.document.edit(f"connection of {a.body} and {b.body}", model)
+        self.document.select(joint.name)
+        self.stage_panel.connect_chip.setChecked(False)
+        came = f" {moved} was brought to it." if moved else ""
+        self.tell(f"{joint.name}: {kind_title(joint.free)}.{came} The Sheet has its freedoms.")
 
     def find_in_roster(self) -> None:
         self.roster.search.setFocus()

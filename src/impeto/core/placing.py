@@ -40,10 +40,10 @@ def frame_at(
             )
         z = tuple(map(float, _numbers(scope, name, to, "length") - at))
     axes = _axes(scope, name, z, x)
-    origin, turned = _pose(scope, _body(model, name, body))
+    origin, turned = pose_of(scope, _body(model, name, body))
     return Frame(
-        name=name, body=body, position=_written(turned.T @ (at - origin), "length"),
-        orientation=_written(roll_pitch_yaw(turned.T @ axes), "angle"),
+        name=name, body=body, position=written(turned.T @ (at - origin), "length"),
+        orientation=written(roll_pitch_yaw(turned.T @ axes), "angle"),
     )  # fmt: skip
 
 
@@ -110,12 +110,12 @@ def _body(model: Model, name: str, body: str) -> Body:
     return found
 
 
-def _pose(scope: Scope, body: Body) -> tuple[Floats, Floats]:
+def pose_of(scope: Scope, body: Body) -> tuple[Floats, Floats]:
     """Origin (3,) and axes (3, 3) of a body as drawn, world."""
     rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
     return scope.vector(body, "position", "length"), rotation
 
 
-def _written(values: Floats, kind: str) -> Vector:
+def written(values: Floats, kind: str) -> Vector:
     x, y, z = (as_quantity(round(float(value), 12), kind) for value in values)
     return x, y, z

@@ -42,12 +42,15 @@ class StagePanel(QWidget):
         self.badges.setChecked(True)
         self.frames = button("frames", "chip")
         self.frames.setCheckable(True)
+        self.connect_chip = button("connect", "chip")
+        self.connect_chip.setCheckable(True)
         self.arrow = button("+ force arrow", "chip")
         self.path = button("+ path", "chip")
         for chip, name in (
             (self.to_stage, "Show the Stage"), (self.to_map, "Show the Map"),
             (self.view, "Standard views"), (self.fit, "Fit all (F)"),
             (self.badges, "Show joints"), (self.frames, "Show frames"),
+            (self.connect_chip, "Connect two features (Ctrl+J)"),
             (self.arrow, "Show the force of a joint"),
             (self.path, "Show the path of a frame"),
         ):  # fmt: skip
@@ -61,6 +64,8 @@ class StagePanel(QWidget):
         self.fit.clicked.connect(lambda: (self.map if self.mapped else self.stage).fit())
         self.badges.toggled.connect(self._show_badges)
         self.frames.toggled.connect(self._show_frames)
+        self.connect_chip.toggled.connect(self.stage.pointing.set_connecting)
+        self.stage.pointing.ended.connect(lambda: self.connect_chip.setChecked(False))
         self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
         self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths))
         self.stage.view_changed.connect(lambda view: self.view.setText(f"{view} ▾"))
@@ -97,6 +102,7 @@ class StagePanel(QWidget):
             chip.setVisible(self.building)
         for chip in (self.view, self.badges, self.frames):
             chip.setVisible(not self.mapped)
+        self.connect_chip.setVisible(self.building and not self.mapped)
         for chip in (self.arrow, self.path):
             chip.setVisible(self.document.run is not None and not self.mapped)
 

@@ -3,6 +3,7 @@ running. Always visible in Build."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from html import escape
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -18,6 +19,7 @@ from impeto.core.model.element import GROUND
 from impeto.core.plausible import Finding
 
 MEND = "mend:"
+MOST = 6  # findings that are told at once
 
 
 class HealthCard(QFrame):
@@ -107,17 +109,22 @@ class HealthCard(QFrame):
         self.findings = health.findings
         bad = [finding for finding in health.findings if finding.severity == "bad"]
         if bad:
-            self._show("bad", "Cannot run", "<br>".join(self._sentence(f) for f in bad))
+            self._show("bad", "Cannot run", self._sentences(bad))
             return
-        lines = [self._sentence(finding) for finding in health.findings]
         if not any(b.name != GROUND for b in self.document.model.of(Body)):
             self._show("warn", "Nothing here yet", "Add a body, then frames, a joint and gravity.")
             return
         motions = motions_text(health)
-        if not lines:
-            lines = ["Nothing redundant."]
+        told = self._sentences(health.findings) or "Nothing redundant."
         state = "warn" if any(f.severity != "note" for f in health.findings) else "good"
-        self._show(state, motions, "<br>".join(lines))
+        self._show(state, motions, told)
+
+    def _sentences(self, findings: Sequence[Finding]) -> str:
+        """As many as the card has room for."""
+        lines = [self._sentence(finding) for finding in findings[:MOST]]
+        if len(findings) > MOST:
+            lines.append(f"… and {len(findings) - MOST} more.")
+        return "<br>".join(lines)
 
     def _sentence(self, finding: Finding) -> str:
         where = f"{self._link(finding.element)}: " if finding.element else ""

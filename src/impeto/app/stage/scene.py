@@ -334,6 +334,11 @@ class Scene:
                 return name
         return ""
 
+    def hit(self, x: float, y: float, width: int, height: int) -> tuple[str, Floats]:
+        """The same, and the point (3,) of the world where its surface is hit."""
+        name = self.pick(x, y, width, height)
+        return name, np.array(self.picker.GetPickPosition())
+
     def projection(self, aspect: float) -> Floats:
         """(4, 4) world to normalised screen coordinates."""
         matrix = self.camera.GetCompositeProjectionTransformMatrix(aspect, -1.0, 1.0)

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import QWidget
 from impeto.app import glyphs
 from impeto.app.document import Document
 from impeto.app.stage import camera, flow, overlay, touch
+from impeto.app.stage.pointing import Pointing
 from impeto.app.stage.resolution import Resolution
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme, font
@@ -72,6 +73,8 @@ class StageView(QWidget):
         self._settle.setInterval(SETTLE)
         self._settle.timeout.connect(self._sharpen)
         self.resolution = Resolution(self, self)
+        self.pointing = Pointing(self, self)
+        self.setMouseTracking(True)
         document.model_changed.connect(self.rebuild)
         document.case_changed.connect(self.rebuild)
         document.runs_changed.connect(self._repose)
@@ -94,6 +97,7 @@ class StageView(QWidget):
             return  # the Roster tells
         for complaint in self.scene.build(self.document.model, scope):
             self.document.complained.emit(complaint)
+        self.pointing.forget()
         self._frames, self.flow_badges = {}, {}
         self._written: dict[str, tuple[Floats, Floats]] = {}
         try:
@@ -275,6 +279,7 @@ class StageView(QWidget):
         touch.paint_contacts(painter, self)
         if self.document.run is None:
             self.resolution.paint(painter)
+            self.pointing.paint(painter)
         for name in self.arrows:
             overlay.paint_reaction(painter, self, name)
         self._paint_triad(painter)
@@ -338,6 +343,8 @@ class StageView(QWidget):
         here = event.position().toPoint()
         dx, dy = here.x() - self._last.x(), here.y() - self._last.y()
         wandered = (here - self._press).manhattanLength() > CLICK
+        if not event.buttons():
+            self.pointing.look(here)
         if not event.buttons() or not wandered:
             return
         self._last, self._turned = here, True
@@ -352,7 +359,9 @@ class StageView(QWidget):
         assert event is not None
         here = event.position().toPoint()
         if (here - self._press).manhattanLength() <= CLICK:
-            self.document.select(self.element_at(here))
+            shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            if not self.pointing.clicked(here, shifted):
+                self.document.select(self.element_at(here))
 
     def element_at(self, here: QPoint) -> str:
         """The joint whose badge, else the body whose solid, is at a pixel."""

@@ -1,0 +1,186 @@
+"""From two features that are pointed at to a joint: which freedoms they leave, where its frames
+are, and which body comes to the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.bodies.features import features_of
+from impeto.core.bodies.solid_features import (
+    AXIS,
+    CIRCLE,
+    EDGE,
+    FRAME,
+    HOLE,
+    PLANE,
+    Feature,
+)
+from impeto.core.elements import Body, Frame, Joint
+from impeto.core.errors import ModelError
+from impeto.core.geometry.rotation import from_rotation_vector, roll_pitch_yaw
+from impeto.core.model.element import GROUND
+from impeto.core.model.freedoms import PRESETS
+from impeto.core.model.model import Model
+from impeto.core.model.scope import Scope
+from impeto.core.placing import frame_at, pose_of, written
+
+Floats = npt.NDArray[np.float64]
+ROUND = (AXIS, HOLE, CIRCLE)
+APART = 1e-9  # m, and of a direction: features that lie on each other
+
+
+def features(model: Model, body: str, case: str | None = None) -> list[Feature]:
+    """What a body offers to point at, in the world as drawn: faces, axes, holes, circles, edges and
+    their middles, corners, centres, the centre of mass, its frames. Raises ModelError."""
+    scope = Scope(model, case)
+    found = model.elements.get(body)
+    if not isinstance(found, Body):
+        raise ModelError(f"there is no body '{body}'")
+    origin, rotation = pose_of(scope, found)
+    return [placed(feature, origin, rotation) for feature in features_of(scope, found)]
+
+
+def placed(feature: Feature, origin: Floats, rotation: Floats) -> Feature:
+    """A feature of a body that is there, in the world."""
+    return replace(
+        feature, point=origin + rotation @ feature.point, direction=rotation @ feature.direction,
+        across=rotation @ feature.across,
+    )  # fmt: skip
+
+
+def proposal(a: Feature, b: Feature) -> tuple[str, ...]:
+    """The freedoms that two features leave each other, about and along the z axis of the first that
+    has one: those of two axes a pin, of two faces sliding, of two centres a ball."""
+    lines = [f for f in (a, b) if f.kind in ROUND or f.kind == EDGE]
+    faces = [f for f in (a, b) if f.kind == PLANE]
+    if len(faces) == 2:
+        return PRESETS["planar"]
+    if len(lines) == 2:
+        both = [f.kind for f in lines]
+        return PRESETS["revolute" if all(k in ROUND for k in both) or EDGE in both else "fixed"]
+    if lines and faces:
+        upright = abs(lines[0].direction @ faces[0].direction) > 0.5
+        return PRESETS["revolute" if upright else "planar"]
+    if FRAME in (a.kind, b.kind) and not (a.is_point or b.is_point):
+        return PRESETS["revolute"]
+    if faces:
+        return PRESETS["point on plane"]
+    if lines:
+        return PRESETS["point on line"]
+    return PRESETS["spherical"]
+
+
+def connected(
+    model: Model, a: Feature, b: Feature, *, name: str = "", free: Sequence[str] | None = None,
+    bring: bool = True, case: str | None = None,
+) -> tuple[Model, Joint, str]:  # fmt: skip
+    """The model with a joint between two features of two bodies (in the world, as drawn), that
+    joint, and the body that was brought to the other, '' for none.
+
+    free : its freedoms, those of `proposal` where none are given
+    bring : where the features are apart, the second body comes to the first, or the first to the
+    second where only that is free to; else frame B is put where frame A is, and the gap stays
+    Raises ModelError where both are of one body.
+    """
+    if a.body == b.body:
+        raise ModelError(
+            f"both are features of {a.body}", remedy="Choose one of another body for the second"
+        )
+    chosen = proposal(a, b) if free is None else tuple(free)
+    moves = ""
+    if bring:
+        moves = next((f.body for f in (b, a) if _is_loose(model, f.body)), "")
+    kept, coming = (b, a) if moves == a.body else (a, b)
+    z, x = _axes(kept, coming)
+    at = kept.point
+    if moves:
+        model, at = _brought(model, kept, coming, z, case)
+    title = _free_name(model, name or _title(a.body, b.body))
+    for side, body in (("a", a.body), ("b", b.body)):
+        point = tuple(map(float, at))
+        direction = None if z is None else tuple(map(float, z))
+        across = None if x is None else tuple(map(float, x))
+        frame = frame_at(model, f"{title}_{side}", body, point, z=direction, x=across, case=case)
+        model = model.with_element(frame)
+    joint = Joint(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b", free=chosen)
+    return model.with_element(joint), joint, moves
+
+
+def _title(a: str, b: str) -> str:
+    first, second = (b, a) if a == GROUND else (a, b)
+    return first if second == GROUND else f"{first}_{second}"
+
+
+def _free_name(model: Model, stem: str) -> str:
+    """A stem of which neither the joint nor its frames are taken."""
+    number, name = 1, f"{stem}_joint" if stem in model.elements else stem
+    while any(n in model.elements for n in (name, f"{name}_a", f"{name}_b")):
+        number += 1
+        name = f"{stem}_{number}"
+    return name
+
+
+def _axes(kept: Feature, coming: Feature) -> tuple[Floats | None, Floats | None]:
+    """z and x of the joint, world: of the feature that stays, else of the other, else none."""
+    for feature in (kept, coming):
+        if not feature.is_point:
+            return feature.direction, feature.across
+    return None, None
+
+
+def _is_loose(model: Model, body: str) -> bool:
+    """Whether nothing holds a body yet."""
+    if body == GROUND:
+        return False
+    frames = {frame.name for frame in model.of(Frame) if frame.body == body}
+    return not any({joint.frame_a, joint.frame_b} & frames for joint in model.of(Joint))
+
+
+def _brought(
+    model: Model, kept: Feature, coming: Feature, z: Floats | None, case: str | None
+) -> tuple[Model, Floats]:
+    """The model with the body of a feature moved so that it lies on the other, and the point where
+    they meet: by the least turn, and along an axis or face not further than needed."""
+    body = model[coming.body]
+    origin, rotation = pose_of(Scope(model, case), body)
+    turn = np.eye(3)
+    if not kept.is_point and not coming.is_point:
+        facing = -1.0 if kept.kind == coming.kind == PLANE else 1.0
+        way = facing * kept.direction
+        if facing > 0.0 and way @ coming.direction < 0.0:
+            way = -way
+        turn = _least_turn(coming.direction, way)
+    target = kept.point
+    lines = kept.kind in (AXIS, HOLE), coming.kind in (AXIS, HOLE)
+    if kept.kind in ROUND and coming.kind in ROUND and any(lines):
+        target = kept.point + ((coming.point - kept.point) @ kept.direction) * kept.direction
+    elif PLANE in (kept.kind, coming.kind):
+        flat = kept if kept.kind == PLANE else coming
+        normal = kept.direction if kept.kind == PLANE else turn @ flat.direction
+        target = coming.point - ((coming.point - kept.point) @ normal) * normal
+    moved = target + turn @ (origin - coming.point)
+    if np.abs(moved - origin).max() < APART and np.abs(turn - np.eye(3)).max() < APART:
+        return model, target
+    changed = replace(body, position=written(moved, "length"))
+    if np.abs(turn - np.eye(3)).max() >= APART:
+        changed = replace(
+            changed, orientation=written(roll_pitch_yaw(turn @ rotation), "angle")
+        )  # fmt: skip
+    met = kept.point if coming.kind == PLANE and kept.kind != PLANE else target
+    return model.with_element(changed), met
+
+
+def _least_turn(a: Floats, b: Floats) -> Floats:
+    """(3, 3) the least rotation that takes a unit vector to another."""
+    axis, cosine = np.cross(a, b), float(a @ b)
+    sine = float(np.linalg.norm(axis))
+    if sine < 1e-15:
+        if cosine > 0.0:
+            return np.eye(3)
+        axis = np.cross(a, np.eye(3)[int(np.argmin(np.abs(a)))])
+        return from_rotation_vector(np.pi * axis / np.linalg.norm(axis))
+    return from_rotation_vector(np.arctan2(sine, cosine) * axis / sine)
