@@ -245,6 +245,17 @@ def test_the_page_of_keys_has_every_command_and_is_made_once(window, hand):
         assert not command.keys or told.get(command.keys, command.keys) in guide, command.title
 
 
+def test_each_desk_shows_the_parts_of_its_record_by_its_keys(window, hand):
+    from impeto.app.desks.desk import DESKS
+
+    for number, desk in enumerate(reversed(DESKS.values())):
+        hand.keys((Qt.Key.Key_2 if number == 0 else Qt.Key.Key_1, CTRL))
+        assert window.desk == desk.name
+        assert window.strip.desk_buttons[desk.name].isChecked()
+        for part, widget in window.parts.items():
+            assert widget.isVisible() == desk.shows(part), (desk.name, part)
+
+
 def test_dark_theme_is_kept_for_the_next_start(window, hand, settings):
     hand.keys((Qt.Key.Key_L, CTRL | SHIFT))
     assert window.look.name == "dark"

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from impeto.app import theme
 from impeto.app.commands import Commands, CommandSearch
 from impeto.app.deck.deck import Deck
+from impeto.app.desks.desk import CHARTS, DECK, DESKS, ROSTER, SIDE, SPLIT, STAGE
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.dialog import Dialogs
@@ -84,8 +85,12 @@ class MainWindow(QMainWindow):
         side.addWidget(framed(self.health))
         self.split = QSplitter()
         self.split.setHandleWidth(1)
-        for widget in (self.roster, self.stage_panel, self.build_side, self.watch):
-            self.split.addWidget(widget)
+        self.parts: dict[str, QWidget] = {
+            ROSTER: self.roster, STAGE: self.stage_panel, SIDE: self.build_side,
+            CHARTS: self.watch, DECK: self.deck,
+        }  # fmt: skip
+        for part in SPLIT:
+            self.split.addWidget(self.parts[part])
         self.split.setChildrenCollapsible(False)
         centre = QWidget()
         layout = QVBoxLayout(centre)
@@ -118,17 +123,15 @@ class MainWindow(QMainWindow):
 
     # what happens
 
-    def show_desk(self, desk: str) -> None:
-        """Build or Watch; the Stage, selection and instant stay."""
-        self.desk = desk
-        self.strip.desk_buttons[desk].setChecked(True)
-        building = desk == "Build"
-        self.roster.setVisible(building)
-        self.build_side.setVisible(building)
-        self.watch.setVisible(not building)
-        self.deck.setVisible(not building)
-        self.stage_panel.set_building(building)
-        self.split.setSizes([276, 668, 336, 0] if building else [0, 620, 0, 660])
+    def show_desk(self, name: str) -> None:
+        """One of DESKS; the Stage, selection and instant stay."""
+        desk = DESKS[name]
+        self.desk = name
+        self.strip.desk_buttons[name].setChecked(True)
+        for part, widget in self.parts.items():
+            widget.setVisible(desk.shows(part))
+        self.stage_panel.set_building(desk.builds)
+        self.split.setSizes(desk.sizes)
 
     def run(self) -> None:
         """Solve the present case in a thread."""

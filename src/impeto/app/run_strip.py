@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from impeto.app.desks.desk import DESKS
 from impeto.app.document import Document
 from impeto.app.plain_text import as_tip, escaped
 from impeto.app.sheet.editors import Line
@@ -28,8 +29,6 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.core.results.system import energy_error
 from impeto.core.results.trust import BAD, DOUBTFUL, GOOD, trust
-
-DESKS = ("Build", "Watch")
 
 
 class RunStrip(QWidget):

@@ -7,6 +7,7 @@ from typing import Protocol
 
 from impeto.app.commands import FILE, HELP, MODEL, RUN, VIEW, WATCH, Command
 from impeto.app.deck.deck import Deck
+from impeto.app.desks.desk import DESKS
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.document import Document
@@ -39,7 +40,7 @@ class Window(Protocol):
     def open_linear_view(self) -> None: ...
     def open_clearance(self) -> None: ...
     def keep_pose(self) -> None: ...
-    def show_desk(self, desk: str) -> None: ...
+    def show_desk(self, name: str) -> None: ...
     def switch_theme(self) -> None: ...
     def connect_features(self) -> None: ...
     def find_in_roster(self) -> None: ...
@@ -139,8 +140,10 @@ def _runs(window: Window) -> list[Command]:
 
 def _views(window: Window) -> list[Command]:
     return [
-        Command("Build desk", "Ctrl+1", partial(window.show_desk, "Build"), VIEW),
-        Command("Watch desk", "Ctrl+2", partial(window.show_desk, "Watch"), VIEW),
+        *(
+            Command(f"{desk.name} desk", desk.keys, partial(window.show_desk, desk.name), VIEW)
+            for desk in DESKS.values()
+        ),
         Command("Stage or Map", "Ctrl+G", window.stage_panel.swap, VIEW),
         Command("Fit all", "F", window.stage.fit, VIEW),
         *(
