@@ -87,11 +87,21 @@ def test_faces_meet_face_to_face_and_balls_by_their_centres():
     assert frames_meet(last, ball) < 1e-11
 
 
+def test_a_pin_stands_on_a_face_where_it_is_brought_to_it():
+    before = model(TABLE, PIN)
+    top = next(f for f in features(before, "table") if f.kind == PLANE and f.direction[2] > 0.9)
+    after, joint, moved = connected(before, top, one(before, "pin", AXIS))
+    assert (moved, joint.free) == ("pin", ("turn z",))
+    assert abs(one(after, "pin", AXIS).direction[2]) == pytest.approx(1.0, abs=1e-12)
+    assert frames_meet(after, joint) < 1e-11
+
+
 @pytest.mark.parametrize(
     ("first", "second", "free"),
     [
         ((AXIS, 0), (HOLE, 0), ("turn z",)),
         ((CIRCLE, 0), (EDGE, 0), ("turn z",)),
+        ((AXIS, 0), (PLANE, 2), ("turn z",)),
         ((AXIS, 0), (CORNER, 0), ("slide z", "turn x", "turn y", "turn z")),
         ((PLANE, 0), (CORNER, 0), ("slide x", "slide y", "turn x", "turn y", "turn z")),
     ],

@@ -59,12 +59,8 @@ def proposal(a: Feature, b: Feature) -> tuple[str, ...]:
     faces = [f for f in (a, b) if f.kind == PLANE]
     if len(faces) == 2:
         return PRESETS["planar"]
-    if len(lines) == 2:
-        both = [f.kind for f in lines]
-        return PRESETS["revolute" if all(k in ROUND for k in both) or EDGE in both else "fixed"]
-    if lines and faces:
-        upright = abs(lines[0].direction @ faces[0].direction) > 0.5
-        return PRESETS["revolute" if upright else "planar"]
+    if len(lines) + len(faces) == 2:  # two lines, or one that stands on a face
+        return PRESETS["revolute"]
     if FRAME in (a.kind, b.kind) and not (a.is_point or b.is_point):
         return PRESETS["revolute"]
     if faces:
