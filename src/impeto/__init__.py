@@ -43,7 +43,7 @@ if TYPE_CHECKING:
         simulate_all,
     )
     from impeto.core.check import Health, check, mended
-    from impeto.core.connecting import connected, features
+    from impeto.core.connecting import connected, features, strung
     from impeto.core.linear import LinearView, frequency_response, linear_view
     from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
     from impeto.core.placing import frame_at, joined
@@ -65,7 +65,7 @@ _LATER: dict[str, tuple[str, ...]] = {
         "simulate_all",
     ),
     "impeto.core.check": ("Health", "check", "mended"),
-    "impeto.core.connecting": ("connected", "features"),
+    "impeto.core.connecting": ("connected", "features", "strung"),
     "impeto.core.linear": ("LinearView", "frequency_response", "linear_view"),
     "impeto.core.overlaps": ("contact_pairs", "overlaps", "watched_shapes"),
     "impeto.core.placing": ("frame_at", "joined"),
@@ -122,6 +122,7 @@ __all__ = [
     "save",
     "simulate",
     "simulate_all",
+    "strung",
     "watched_shapes",
 ]
 __all__ += _elements.__all__

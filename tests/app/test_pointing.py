@@ -125,6 +125,24 @@ def test_shift_keeps_the_gap_and_two_features_of_one_body_are_refused(window, ha
     assert window.document.model["lever_joint"].free == ("turn z",)
 
 
+def test_a_spring_is_strung_between_two_features_by_the_same_gesture(window, hand, stage):
+    pin, corner = one(window, "ground", "axis"), one(window, "lever", "hole")
+    window.commands.named("Connect two features by a spring").action()
+    place, mouth = wall_of(stage, pin), pixel(stage, corner.point)
+    for where in (place, mouth):
+        if where is mouth:
+            point_at(hand, stage, mouth + QPoint(14, 4))
+        point_at(hand, stage, where)
+        hand.qtbot.mouseClick(stage, LEFT, pos=where)
+    model = window.document.model
+    assert window.document.selected == "lever_spring"
+    assert isinstance(model["lever_spring"], impeto.Spring)
+    drawn = float(np.linalg.norm(corner.point - pin.point))
+    run = impeto.simulate(model, until=0.01)
+    assert run["lever_spring.length"][0] == pytest.approx(drawn, rel=1e-11)
+    assert stage.pointing.makes == "joint"
+
+
 def test_features_of_three_hundred_bodies_answer_at_once(window, hand):
     """Not a timed test: only the body under the pointer is looked at."""
     bodies = [

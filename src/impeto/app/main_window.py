@@ -33,10 +33,12 @@ from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
+from impeto.app.stage.pointing import JOINT
 from impeto.app.widgets import label
 from impeto.app.window_commands import window_commands
 from impeto.core.bodies.solid_features import Feature
-from impeto.core.connecting import connected
+from impeto.core.connecting import connected, strung
+from impeto.core.elements import ELEMENTS
 from impeto.core.errors import ModelError
 from impeto.core.model.freedoms import kind_title
 from impeto.core.results.poses import pose_at
@@ -258,30 +260,37 @@ class MainWindow(QMainWindow):
     def export_csv(self) -> None:
         self.files.export_csv(self.watch.table.channels)
 
-    def connect_features(self) -> None:
-        """Point at two features of two bodies; they become a joint."""
+    def connect_features(self, makes: str = JOINT) -> None:
+        """Point at two features of two bodies; they get a joint, or an element of another tag."""
         self.show_desk("Build")
         if self.stage_panel.mapped:
             self.stage_panel.swap()
         for run in self.document.runs:
             self.document.show_run(run.name, False)
         self.stage_panel.connect_chip.setChecked(True)
+        self.stage.pointing.makes = makes
         self.stage.setFocus()
         self.tell("Point at a hole, axis, face, edge or corner of a body, then at one of another.")
 
     def _connect_features(self, a: Feature, b: Feature, bring: bool) -> None:
+        before, case = self.document.model, self.document.case
+        makes = self.stage.pointing.makes
         try:
-            model, joint, moved = connected(
-                self.document.model, a, b, bring=bring, case=self.document.case
-            )
+            if makes == JOINT:
+                model, joint, moved = connected(before, a, b, bring=bring, case=case)
+                came = f" {moved} was brought to it." if moved else ""
+                name = joint.name
+                told = f"{kind_title(joint.free)}.{came} The Sheet has its freedoms."
+            else:
+                model, element = strung(before, a, b, ELEMENTS[makes], case=case)
+                name, told = element.name, f"{makes}. The Sheet has its values."
         except ModelError as error:
             self.complain(str(error))
             return
         self.document.edit(f"connection of {a.body} and {b.body}", model)
-        self.document.select(joint.name)
+        self.document.select(name)
         self.stage_panel.connect_chip.setChecked(False)
-        came = f" {moved} was brought to it." if moved else ""
-        self.tell(f"{joint.name}: {kind_title(joint.free)}.{came} The Sheet has its freedoms.")
+        self.tell(f"{name}: {told}")
 
     def find_in_roster(self) -> None:
         self.roster.search.setFocus()

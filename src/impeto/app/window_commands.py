@@ -17,7 +17,10 @@ from impeto.app.new_elements import additions
 from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.view import StageView
 from impeto.core.elements import Body
+from impeto.core.model import units
 from impeto.services import model_file
+
+STRUNG = ("spring", "damper", "rope", "bumper", "bushing", "actuator", "attraction")
 
 
 class Window(Protocol):
@@ -42,7 +45,7 @@ class Window(Protocol):
     def keep_pose(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
     def switch_theme(self) -> None: ...
-    def connect_features(self) -> None: ...
+    def connect_features(self, makes: str = ...) -> None: ...
     def find_in_roster(self) -> None: ...
     def find_channel(self) -> None: ...
     def export_csv(self) -> None: ...
@@ -96,6 +99,16 @@ def _model(window: Window) -> list[Command]:
         Command("Undo", "Ctrl+Z", window.undo, MODEL, nothing_done),
         Command("Redo", "Ctrl+Shift+Z", window.redo, MODEL, nothing_undone),
         Command("Connect two features", "Ctrl+J", window.connect_features, MODEL),
+        *(
+            Command(
+                f"Connect two features by {units.article(tag)}",
+                "",
+                partial(window.connect_features, tag),
+                MODEL,
+                within="Connect by",
+            )
+            for tag in STRUNG
+        ),
         Command("Find in the Roster", "Ctrl+F", window.find_in_roster, MODEL),
         *(
             Command(title, "", add, MODEL, within="Add to the model")

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -22,7 +23,7 @@ from impeto.core.bodies.solid_features import (
 from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_rotation_vector, roll_pitch_yaw
-from impeto.core.model.element import GROUND
+from impeto.core.model.element import GROUND, Element
 from impeto.core.model.freedoms import PRESETS
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
@@ -30,6 +31,7 @@ from impeto.core.placing import frame_at, pose_of, written
 
 Floats = npt.NDArray[np.float64]
 ROUND = (AXIS, HOLE, CIRCLE)
+E = TypeVar("E", bound=Element)
 APART = 1e-9  # m, and of a direction: features that lie on each other
 
 
@@ -82,10 +84,7 @@ def connected(
     second where only that is free to; else frame B is put where frame A is, and the gap stays
     Raises ModelError where both are of one body.
     """
-    if a.body == b.body:
-        raise ModelError(
-            f"both are features of {a.body}", remedy="Choose one of another body for the second"
-        )
+    _check_two(a, b)
     chosen = proposal(a, b) if free is None else tuple(free)
     moves = ""
     if bring:
@@ -97,13 +96,44 @@ def connected(
         model, at = _brought(model, kept, coming, z, case)
     title = _free_name(model, name or _title(a.body, b.body))
     for side, body in (("a", a.body), ("b", b.body)):
-        point = tuple(map(float, at))
-        direction = None if z is None else tuple(map(float, z))
-        across = None if x is None else tuple(map(float, x))
-        frame = frame_at(model, f"{title}_{side}", body, point, z=direction, x=across, case=case)
+        direction = None if z is None else _numbers(z)
+        across = None if x is None else _numbers(x)
+        frame = frame_at(
+            model, f"{title}_{side}", body, _numbers(at), z=direction, x=across, case=case
+        )
         model = model.with_element(frame)
     joint = Joint(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b", free=chosen)
     return model.with_element(joint), joint, moves
+
+
+def strung(
+    model: Model, a: Feature, b: Feature, kind: type[E], *, name: str = "",
+    case: str | None = None,
+) -> tuple[Model, E]:  # fmt: skip
+    """The model with a spring, damper, rope, bumper, bushing … (what has frames A and B) between
+    two features of two bodies, in the world, as drawn, and that element. Raises ModelError where
+    both are of one body."""
+    _check_two(a, b)
+    title = _free_name(model, name or f"{_title(a.body, b.body)}_{kind.tag}")
+    for side, feature in (("a", a), ("b", b)):
+        z = None if feature.is_point else _numbers(feature.direction)
+        x = None if feature.is_point else _numbers(feature.across)
+        at = _numbers(feature.point)
+        frame = frame_at(model, f"{title}_{side}", feature.body, at, z=z, x=x, case=case)
+        model = model.with_element(frame)
+    made = kind(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b")  # type: ignore[call-arg]
+    return model.with_element(made), made
+
+
+def _check_two(a: Feature, b: Feature) -> None:
+    if a.body == b.body:
+        raise ModelError(
+            f"both are features of {a.body}", remedy="Choose one of another body for the second"
+        )
+
+
+def _numbers(values: Floats) -> tuple[float, ...]:
+    return tuple(map(float, values))
 
 
 def _title(a: str, b: str) -> str:

@@ -38,6 +38,7 @@ WORDS = {
 }  # fmt: skip
 # What is smaller goes before what is larger: class of each kind, and how near [px] it must be.
 NEAR = {CORNER: (0, 9), FRAME: (0, 9), MIDDLE: (0, 8), CIRCLE: (2, 6), EDGE: (3, 6), MASS: (6, 9)}
+JOINT = "joint"
 MOUTH, WALL, FACE = 1, 4, 5  # classes of holes that are looked into, of walls and faces
 ON = 2e-3  # of the reach: how far the point that was hit may be off a face or wall
 ROUND = np.linspace(0.0, 2.0 * np.pi, 41)
@@ -58,6 +59,7 @@ class Pointing(QObject):
         self.index = 0
         self.first: Feature | None = None
         self.connecting = False
+        self.makes = JOINT  # what is made of two features
         self.here = QPoint()
         self._known: dict[str, list[Feature]] = {}
         self._last = ""  # the body that was hit last: its holes are looked into
@@ -92,6 +94,7 @@ class Pointing(QObject):
         self.connecting, self.first = on, None
         self.widget.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
         if not on:
+            self.makes = JOINT
             self.ended.emit()
         self.widget.update()
 
@@ -190,7 +193,8 @@ class Pointing(QObject):
         self._draw(painter, current, look.colour("accent"))
         text = told(current)
         if self.connecting and self.first is not None and self.first.body != current.body:
-            text += f"  →  {kind_title(proposal(self.first, current))}"
+            kind = kind_title(proposal(self.first, current))
+            text += f"  →  {kind if self.makes == JOINT else self.makes}"
         if len(self.found) > 1:
             text += f"   {self.index % len(self.found) + 1} of {len(self.found)}, Tab"
         painter.setFont(font(11))
