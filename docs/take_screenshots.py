@@ -78,7 +78,7 @@ def main():
 def show_modes(window):
     """The platform on its springs, its natural frequencies beside it."""
     window.document.open(model_file.load_demo("scale_platform"), None)
-    window._opened()
+    window.show_opened()
     window.document.select("spring_2")
     rest(1.0)
     window.open_linear_view()
@@ -96,7 +96,7 @@ def show_modes(window):
 def show_sorter(window):
     """Logs on the belt, a thick one being kicked aside; counts of the gate and the stacks."""
     window.document.open(model_file.load_demo("log_sorter"), None)
-    window._opened()
+    window.show_opened()
     window.document.add_run(simulate(window.document.model))
     window.watch.start_charts()
     window.show_desk("Watch")
@@ -108,7 +108,7 @@ def show_sorter(window):
 def show_events(window):
     """A motor lifts a gate against its stops, with friction; an event cuts the current."""
     window.document.open(gate(), None)
-    window._opened()
+    window.show_opened()
     window.document.add_run(simulate(window.document.model))
     for chart, name in ((window.watch.add_chart(), "winch.current"),
                         (window.watch.add_chart(), "guide.slide_z.position")):  # fmt: skip
@@ -138,7 +138,7 @@ def log_turner():
 def show_connecting(window):
     """The pin of the post has been picked, the pointer is on the hole of the lever."""
     window.document.open(log_turner(), None)
-    window._opened()
+    window.show_opened()
     window.show_desk("Build")
     window.connect_features()
     rest(1.5)
@@ -158,7 +158,7 @@ def show_connecting(window):
 def show_contact(window):
     """The forest trailer over its poles: forces where the wheels touch, and what the pins feel."""
     window.document.open(model_file.load_demo("log_forwarder"), None)
-    window._opened()
+    window.show_opened()
     window.show_desk("Build")
     window.document.select("tyres")
     rest(1.5)
@@ -181,7 +181,7 @@ def show_contact(window):
 def show_gears(window):
     """Gears that touch by their teeth, at two centre distances."""
     window.document.open(model_file.load_demo("winch_gears"), None)
-    window._opened()
+    window.show_opened()
     for case in ("Axles 2 mm apart", "Base"):
         window.document.add_run(simulate(window.document.model, case))
     window.document.show_run("Axles 2 mm apart", True)
@@ -198,7 +198,7 @@ def show_gears(window):
 def show_chain(window):
     """Quick mode: the chain pulls a log through its pipe; where its links press and how hard."""
     window.document.open(model_file.load_demo("drag_chain"), None)
-    window._opened()
+    window.show_opened()
     for case in ("Normal", "Heavy log"):
         window.document.add_run(simulate(window.document.model, case, until="2 s"))
     window.document.show_run("Heavy log", True)

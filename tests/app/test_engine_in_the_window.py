@@ -23,7 +23,7 @@ def link_of(card, text):
 
 def open_model(window, model):
     window.document.open(model, None)
-    window._opened()
+    window.show_opened()
 
 
 def test_a_click_on_a_mend_applies_it_and_undo_takes_it_back(window, hand, qtbot):

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QPoint, QSettings, QTimer
+from PyQt6.QtCore import QPoint, QSettings, QSize, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -34,7 +34,7 @@ from impeto.app.run_strip import RunStrip
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.pointing import JOINT
-from impeto.app.widgets import label
+from impeto.app.toast import Toast
 from impeto.app.window_commands import window_commands
 from impeto.core.bodies.solid_features import Feature
 from impeto.core.connecting import connected, strung
@@ -45,7 +45,7 @@ from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
 from impeto.services.scratch import Scratch
 
-TOAST = 6000  # ms
+DECK_HEIGHT = 66  # px
 
 
 class MainWindow(QMainWindow):
@@ -63,12 +63,18 @@ class MainWindow(QMainWindow):
         self._build()
         self._connect()
         self.commands = Commands(window_commands(self), self, self.complain)
-        self.resize(1280, 800)
+        self._resize_as_before()
         self.show_desk("Build")
         self.preparation = Preparation(self)
         self.preparation.ready.connect(self._ready)
         self.preparation.failed.connect(self.complain)
         QTimer.singleShot(0, self.preparation.start)
+
+    def _resize_as_before(self) -> None:
+        """To the size that it was closed with, as far as the screen has room."""
+        size, screen = self.settings.value("size"), self.screen()
+        wanted = size if isinstance(size, QSize) else QSize(1280, 800)
+        self.resize(wanted.boundedTo(screen.availableSize()) if screen is not None else wanted)
 
     def _build(self) -> None:
         self.strip = RunStrip(self.document, self.look)
@@ -102,13 +108,7 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.split, 1)
         layout.addWidget(self.deck)
         self.setCentralWidget(centre)
-        self.toast = label("", "toast")
-        self.toast.setParent(centre)
-        self.toast.setWordWrap(True)
-        self.toast.hide()
-        self._toast_end = QTimer(self)
-        self._toast_end.setSingleShot(True)
-        self._toast_end.timeout.connect(self.toast.hide)
+        self.toast = Toast(centre)
 
     def _connect(self) -> None:
         self.strip.desk_chosen.connect(self.show_desk)
@@ -120,7 +120,7 @@ class MainWindow(QMainWindow):
         self.health.checked.connect(self.stage_panel.map.set_health)
         self.files.told.connect(self.tell)
         self.stage.pointing.picked.connect(self._connect_features)
-        self.files.opened.connect(self._opened)
+        self.files.opened.connect(self.show_opened)
         self._title()
 
     # what happens
@@ -249,7 +249,7 @@ class MainWindow(QMainWindow):
         self.strip.set_ready()
         self.health.set_ready()
 
-    def _opened(self) -> None:
+    def show_opened(self) -> None:
         self.stop()
         self.watch.clear()
         self.stage.arrows.clear()
@@ -341,22 +341,15 @@ class MainWindow(QMainWindow):
 
     def tell(self, text: str) -> None:
         """One sentence at the bottom, for a while."""
-        self.toast.setText(text)
-        self.toast.show()
-        self._place_toast()
-        self.toast.raise_()
-        self._toast_end.start(TOAST)
+        self.toast.tell(text, self._below_toast)
 
     def complain(self, text: str) -> None:
-        self.tell(text)
-        self._toast_end.start(2 * TOAST)
+        self.toast.tell(text, self._below_toast, times=2)
 
-    def _place_toast(self) -> None:
-        width = min(620, self.width() - 80)
-        self.toast.setFixedWidth(width)
-        self.toast.adjustSize()
-        bottom = self.height() - self.toast.height() - (90 if self.deck.isVisible() else 24)
-        self.toast.move((self.width() - width) // 2, bottom)
+    @property
+    def _below_toast(self) -> int:
+        """px that the Deck takes where it is shown."""
+        return DECK_HEIGHT if self.deck.isVisible() else 0
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Plain keys that no widget wanted: play, step, fit."""
@@ -367,7 +360,7 @@ class MainWindow(QMainWindow):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         if self.toast.isVisible():
-            self._place_toast()
+            self.toast.place(self._below_toast)
 
     def _title(self) -> None:
         mark = "*" if self.document.dirty else ""
@@ -385,6 +378,7 @@ class MainWindow(QMainWindow):
         self.health.stop()
         self.preparation.stop()
         self.stage.finish()
+        self.settings.setValue("size", self.size())
         event.accept()
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from impeto.app import theme
+from impeto.app.autosave import Autosave
 from impeto.app.document import Document
 from impeto.app.main_window import MainWindow
 from impeto.app.rescue import Rescue
@@ -32,5 +33,9 @@ def show(model: Model, path: Path | None) -> int:
     app = application()
     window = MainWindow(Document(model, path), QSettings("Impeto", "Impeto"))
     Rescue(window.document, window).install()
+    autosave = Autosave(window.document, window)
     window.show()
-    return app.exec()
+    QTimer.singleShot(0, lambda: autosave.offer(window.show_opened))
+    ended = app.exec()
+    autosave.end()
+    return ended
