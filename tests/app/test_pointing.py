@@ -160,3 +160,19 @@ def test_features_of_three_hundred_bodies_answer_at_once(window, hand):
     stage.pointing.look(place)
     assert stage.pointing.current.body == "plank_57"
     assert set(stage.pointing._known) == {"plank_57"}
+
+
+def test_what_lies_behind_a_surface_is_not_offered(window, hand):
+    screen = impeto.Box(size=(0.6, 0.02, 0.6), position=(0, -0.3, 0))
+    behind = impeto.Box(size=(0.2, 0.2, 0.2), position=(0, 0.3, 0))
+    body = impeto.Body(name="cabin", shapes=(screen, behind))
+    open_model(window, impeto.Model("cabin", [body]))
+    stage = window.stage
+    stage.set_view("front")
+    hand.settle()
+    hidden = next(
+        f for f in features(window.document.model, "cabin") if f.kind == "corner" and f.shape == 2
+    )
+    stage.pointing.look(pixel(stage, hidden.point))
+    assert stage.pointing.current.kind == "face"
+    assert {f.shape for f in stage.pointing.found if f.kind not in ("centre of mass",)} == {1}

@@ -134,6 +134,8 @@ class MainWindow(QMainWindow):
             widget.setVisible(desk.shows(part))
         self.stage_panel.set_building(desk.builds)
         self.split.setSizes(desk.sizes)
+        if self.toast.isVisible():
+            self.toast.place(self._below_toast)
 
     def run(self) -> None:
         """Solve the present case in a thread."""

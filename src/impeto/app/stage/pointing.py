@@ -40,6 +40,8 @@ WORDS = {
 NEAR = {CORNER: (0, 9), FRAME: (0, 9), MIDDLE: (0, 8), CIRCLE: (2, 6), EDGE: (3, 6), MASS: (6, 9)}
 JOINT = "joint"
 MOUTH, WALL, FACE = 1, 4, 5  # classes of holes that are looked into, of walls and faces
+WITHIN = (MASS, FRAME)  # they lie inside of bodies; all else is hidden by what is before it
+STEEP = 4.0  # times as far on the surface as on the picture, where that is seen at a slant
 ON = 2e-3  # of the reach: how far the point that was hit may be off a face or wall
 ROUND = np.linspace(0.0, 2.0 * np.pi, 41)
 
@@ -145,6 +147,7 @@ class Pointing(QObject):
 
     def _at(self, here: QPoint, body: str, hit: Floats) -> list[Feature]:
         candidates: list[tuple[int, float, int, Feature]] = []
+        pixel = self._pixel_at(hit)
         pointer, off = np.array([here.x(), here.y()], dtype=float), ON * self.stage.reach
         around = [f for f in self._features(self._last) if f.kind == HOLE and f.body != body]
         for number, feature in enumerate([*self._features(body), *around]):
@@ -154,8 +157,11 @@ class Pointing(QObject):
                 continue
             elif feature.kind in NEAR:
                 rank, least = NEAR[feature.kind]
-                away = self._pixels(feature, pointer)
-                if away <= least:
+                away = _beside(self.stage.to_screen(_outline(feature)), pointer)
+                hidden = feature.kind not in WITHIN and _beside(_outline(feature), hit) > (
+                    STEEP * (away + 2.0) * pixel
+                )
+                if away <= least and not hidden:
                     candidates.append((rank, away, number, feature))
             else:
                 away = _off_surface(feature, hit)
@@ -170,16 +176,12 @@ class Pointing(QObject):
         rims = (_polygon(self.stage.to_screen(_rim(hole, end))) for end in ends)
         return any(rim.containsPoint(QPointF(here), Qt.FillRule.WindingFill) for rim in rims)
 
-    def _pixels(self, feature: Feature, pointer: Floats) -> float:
-        """How far the pointer is off a feature on the picture."""
-        line = self.stage.to_screen(_outline(feature))
-        if len(line) == 1:
-            return float(np.linalg.norm(line[0] - pointer))
-        a, b = line[:-1], line[1:]
-        way = b - a
-        length = np.maximum((way**2).sum(axis=1), 1e-12)
-        share = np.clip(((pointer - a) * way).sum(axis=1) / length, 0.0, 1.0)
-        return float(np.linalg.norm(a + share[:, None] * way - pointer, axis=1).min())
+    def _pixel_at(self, point: Floats) -> float:
+        """How many metres a pixel is at the depth of a point, about."""
+        step = 1e-3 * self.stage.reach
+        flat = self.stage.to_screen(np.vstack([point, point + step * np.eye(3)]))
+        most = float(np.linalg.norm(flat[1:] - flat[0], axis=1).max())
+        return step / max(most, 1e-9)
 
     # painting
 
@@ -270,6 +272,16 @@ def _outline(feature: Feature) -> Floats:
         way = feature.half * feature.direction
         return np.array([feature.point - way, feature.point + way])
     return feature.point[None]
+
+
+def _beside(line: Floats, place: Floats) -> float:
+    """How far a place is off a line of points (N, 2) or (N, 3)."""
+    if len(line) == 1:
+        return float(np.linalg.norm(line[0] - place))
+    a, way = line[:-1], line[1:] - line[:-1]
+    length = np.maximum((way**2).sum(axis=1), 1e-300)
+    share = np.clip(((place - a) * way).sum(axis=1) / length, 0.0, 1.0)
+    return float(np.linalg.norm(a + share[:, None] * way - place, axis=1).min())
 
 
 def _off_surface(feature: Feature, hit: Floats) -> float:
