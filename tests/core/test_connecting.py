@@ -4,7 +4,16 @@ import numpy as np
 import pytest
 
 import impeto
-from impeto.core.bodies.solid_features import AXIS, CENTRE, CIRCLE, CORNER, EDGE, HOLE, PLANE
+from impeto.core.bodies.solid_features import (
+    AXIS,
+    CENTRE,
+    CIRCLE,
+    CORNER,
+    EDGE,
+    HOLE,
+    MIDDLE,
+    PLANE,
+)
 from impeto.core.connecting import connected, features, proposal
 from impeto.core.errors import ModelError
 from tests.core.building import DOWN
@@ -94,6 +103,49 @@ def test_a_pin_stands_on_a_face_where_it_is_brought_to_it():
     assert (moved, joint.free) == ("pin", ("turn z",))
     assert abs(one(after, "pin", AXIS).direction[2]) == pytest.approx(1.0, abs=1e-12)
     assert frames_meet(after, joint) < 1e-11
+
+
+@pytest.mark.parametrize("point_first", [False, True])
+@pytest.mark.parametrize(("kind", "line"), [(CENTRE, False), (MIDDLE, False), (CENTRE, True)])
+def test_a_point_slides_on_a_face_or_line_that_stays_whichever_is_chosen_first(
+    kind, line, point_first
+):
+    """The arm beside the ball tips it; its point must stay on what the ground carries."""
+    arm = impeto.Box(size=(0.3, 0.05, 0.05), position=(0.2, 0, 0))
+    tipping = impeto.Body(name="ball", position=(0, 0, 0.3), shapes=(BALL.shapes[0], arm))
+    rail = impeto.Cylinder(orientation=(0, "90 deg", 0), length=9.0)  # along x
+    base = impeto.Body(name="ground", shapes=(rail if line else impeto.Plate(),))
+    before = model(base, tipping)
+    found = [f for f in features(before, "ground") if f.kind == (AXIS if line else PLANE)]
+    way = next(f for f in found if line or f.direction[2] > 0.9)
+    point = one(before, "ball", kind)
+    after, joint, moved = connected(before, *((point, way) if point_first else (way, point)))
+    assert moved == "ball"
+    assert after[joint.frame_a].body == "ground"
+    run = impeto.simulate(after, until=0.6)
+    rider = [run[f"{joint.frame_b}.position.{axis}"] for axis in "xyz"]
+    for off in rider[1:] if line else rider[2:]:
+        np.testing.assert_allclose(off, off[0], atol=1e-9)
+    assert np.ptp(run["ball.center.position.z"]) > 0.01  # it did tip
+
+
+def test_a_face_that_already_touches_a_point_meets_it_there():
+    plate = impeto.Body(name="plate", shapes=(impeto.Box(size=(0.4, 0.4, 0.1)),))
+    at = (0.1, 0.05, 0.05)  # on the face of the plate, away from its middle
+    post = impeto.Body(name="ground", shapes=(impeto.Sphere(radius=0.02, position=at),))
+    before = model(post, plate)
+    face = next(f for f in features(before, "plate") if f.kind == PLANE and f.direction[2] > 0.9)
+    after, joint, _ = connected(before, one(before, "ground", CENTRE), face)
+    assert after["plate"] == plate
+    assert after[joint.frame_a].body == "plate"
+    np.testing.assert_allclose(_frame_point(after, joint.frame_a), at, atol=1e-12)
+    assert frames_meet(after, joint) < 1e-11
+    stays, second, _ = connected(before, face, one(before, "ground", CENTRE), bring=False)
+    np.testing.assert_allclose(_frame_point(stays, second.frame_b), at, atol=1e-12)
+
+
+def _frame_point(model, name):
+    return next(f.point for f in features(model, model[name].body) if f.name == name)
 
 
 @pytest.mark.parametrize(

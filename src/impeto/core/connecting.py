@@ -19,6 +19,7 @@ from impeto.core.bodies.solid_features import (
     HOLE,
     PLANE,
     Feature,
+    placed,
 )
 from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
@@ -46,14 +47,6 @@ def features(model: Model, body: str, case: str | None = None) -> list[Feature]:
     return [placed(feature, origin, rotation) for feature in features_of(scope, found)]
 
 
-def placed(feature: Feature, origin: Floats, rotation: Floats) -> Feature:
-    """A feature of a body that is there, in the world."""
-    return replace(
-        feature, point=origin + rotation @ feature.point, direction=rotation @ feature.direction,
-        across=rotation @ feature.across,
-    )  # fmt: skip
-
-
 def proposal(a: Feature, b: Feature) -> tuple[str, ...]:
     """The freedoms that two features leave each other, about and along the z axis of the first that
     has one: those of two axes a pin, of two faces sliding, of two centres a ball."""
@@ -79,9 +72,11 @@ def connected(
     """The model with a joint between two features of two bodies (in the world, as drawn), that
     joint, and the body that was brought to the other, '' for none.
 
-    free : its freedoms, those of `proposal` where none are given
+    free : its freedoms, those of `proposal` where none are given; they are in the axes of frame A,
+    which is on the first body, or on the second where only that has a line or face
     bring : where the features are apart, the second body comes to the first, or the first to the
-    second where only that is free to; else frame B is put where frame A is, and the gap stays
+    second where only that is free to; else both frames are put at the chosen point, of two at the
+    first's, and the gap stays
     Raises ModelError where both are of one body.
     """
     _check_two(a, b)
@@ -91,17 +86,14 @@ def connected(
         moves = next((f.body for f in (b, a) if _is_loose(model, f.body)), "")
     kept, coming = (b, a) if moves == a.body else (a, b)
     z, x = _axes(kept, coming)
-    at = kept.point
+    at = next((f.point for f in (kept, coming) if f.is_point), kept.point)
     if moves:
-        model, at = _brought(model, kept, coming, z, case)
+        model, at = _brought(model, kept, coming, case)
     title = _free_name(model, name or _title(a.body, b.body))
-    for side, body in (("a", a.body), ("b", b.body)):
-        direction = None if z is None else _numbers(z)
-        across = None if x is None else _numbers(x)
-        frame = frame_at(
-            model, f"{title}_{side}", body, _numbers(at), z=direction, x=across, case=case
-        )
-        model = model.with_element(frame)
+    # frame A carries the line or face: along it slides what has only a point
+    carrier, rider = (b, a) if a.is_point and not b.is_point else (a, b)
+    for side, body in (("a", carrier.body), ("b", rider.body)):
+        model = _with_frame(model, f"{title}_{side}", body, (at, z, x), case)
     joint = Joint(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b", free=chosen)
     return model.with_element(joint), joint, moves
 
@@ -116,11 +108,8 @@ def strung(
     _check_two(a, b)
     title = _free_name(model, name or f"{_title(a.body, b.body)}_{kind.tag}")
     for side, feature in (("a", a), ("b", b)):
-        z = None if feature.is_point else _numbers(feature.direction)
-        x = None if feature.is_point else _numbers(feature.across)
-        at = _numbers(feature.point)
-        frame = frame_at(model, f"{title}_{side}", feature.body, at, z=z, x=x, case=case)
-        model = model.with_element(frame)
+        place = feature.point, *_axes(feature)
+        model = _with_frame(model, f"{title}_{side}", feature.body, place, case)
     made = kind(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b")  # type: ignore[call-arg]
     return model.with_element(made), made
 
@@ -130,10 +119,6 @@ def _check_two(a: Feature, b: Feature) -> None:
         raise ModelError(
             f"both are features of {a.body}", remedy="Choose one of another body for the second"
         )
-
-
-def _numbers(values: Floats) -> tuple[float, ...]:
-    return tuple(map(float, values))
 
 
 def _title(a: str, b: str) -> str:
@@ -150,9 +135,20 @@ def _free_name(model: Model, stem: str) -> str:
     return name
 
 
-def _axes(kept: Feature, coming: Feature) -> tuple[Floats | None, Floats | None]:
-    """z and x of the joint, world: of the feature that stays, else of the other, else none."""
-    for feature in (kept, coming):
+def _with_frame(
+    model: Model, name: str, body: str, place: tuple[Floats, Floats | None, Floats | None],
+    case: str | None,
+) -> Model:  # fmt: skip
+    """The model with a frame on a body at a point with z and x, world, as the body's axes for
+    none."""
+    point = tuple(map(float, place[0]))
+    z, x = (None if axis is None else tuple(map(float, axis)) for axis in place[1:])
+    return model.with_element(frame_at(model, name, body, point, z=z, x=x, case=case))
+
+
+def _axes(*features: Feature) -> tuple[Floats | None, Floats | None]:
+    """z and x, world: of the first feature that has any."""
+    for feature in features:
         if not feature.is_point:
             return feature.direction, feature.across
     return None, None
@@ -167,7 +163,7 @@ def _is_loose(model: Model, body: str) -> bool:
 
 
 def _brought(
-    model: Model, kept: Feature, coming: Feature, z: Floats | None, case: str | None
+    model: Model, kept: Feature, coming: Feature, case: str | None
 ) -> tuple[Model, Floats]:
     """The model with the body of a feature moved so that it lies on the other, and the point where
     they meet: by the least turn, and along an axis or face not further than needed."""
@@ -188,15 +184,16 @@ def _brought(
         flat = kept if kept.kind == PLANE else coming
         normal = kept.direction if kept.kind == PLANE else turn @ flat.direction
         target = coming.point - ((coming.point - kept.point) @ normal) * normal
+    met = kept.point if coming.kind == PLANE and kept.kind != PLANE else target
     moved = target + turn @ (origin - coming.point)
-    if np.abs(moved - origin).max() < APART and np.abs(turn - np.eye(3)).max() < APART:
-        return model, target
+    turns = np.abs(turn - np.eye(3)).max() >= APART
+    if not turns and np.abs(moved - origin).max() < APART:
+        return model, met
     changed = replace(body, position=written(moved, "length"))
-    if np.abs(turn - np.eye(3)).max() >= APART:
+    if turns:
         changed = replace(
             changed, orientation=written(roll_pitch_yaw(turn @ rotation), "angle")
         )  # fmt: skip
-    met = kept.point if coming.kind == PLANE and kept.kind != PLANE else target
     return model.with_element(changed), met
 
 

@@ -23,8 +23,9 @@ from impeto.core.bodies.solid_features import (
     MIDDLE,
     PLANE,
     Feature,
+    placed,
 )
-from impeto.core.connecting import placed, proposal
+from impeto.core.connecting import proposal
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.freedoms import kind_title

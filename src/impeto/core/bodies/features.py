@@ -34,6 +34,7 @@ from impeto.core.bodies.solid_features import (
     Feature,
     box_features,
     outline_features,
+    placed,
     plane,
     point,
     turned_features,
@@ -57,14 +58,7 @@ def features_of(scope: Scope, body: Body) -> list[Feature]:
             local = list(_of_shape(scope, shape))
         except ModelError:  # the Health card says what is wrong with it
             continue
-        found += [
-            replace(
-                feature, point=position + rotation @ feature.point,
-                direction=rotation @ feature.direction, across=rotation @ feature.across,
-                shape=number,
-            )
-            for feature in local
-        ]  # fmt: skip
+        found += [replace(placed(each, position, rotation), shape=number) for each in local]
     if body.name != GROUND:
         with contextlib.suppress(ModelError):  # the Health card says what is wrong with it
             found.append(point(MASS, body_mass(scope, body).center))

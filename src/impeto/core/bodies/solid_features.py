@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import product
 
 import numpy as np
@@ -38,6 +38,14 @@ class Feature:
         return not self.direction.any()
 
 
+def placed(feature: Feature, origin: Floats, rotation: Floats) -> Feature:
+    """A feature of something that stands at an origin (3,) [m] with a rotation (3, 3)."""
+    return replace(
+        feature, point=origin + rotation @ feature.point, direction=rotation @ feature.direction,
+        across=rotation @ feature.across,
+    )  # fmt: skip
+
+
 def point(kind: str, at: Floats, radius: float = 0.0) -> Feature:
     """A corner or centre."""
     return Feature(kind, at, radius=radius)
@@ -70,7 +78,7 @@ def straight(a: Floats, b: Floats, across: Floats) -> Iterator[Feature]:
     if length > 0.0:
         along, middle = way / length, 0.5 * (a + b)
         yield Feature(EDGE, middle, along, across, half=0.5 * length)
-        yield Feature(MIDDLE, middle, along, across)
+        yield point(MIDDLE, middle)
 
 
 def turned_features(
