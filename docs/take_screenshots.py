@@ -87,7 +87,7 @@ def show_modes(window):
     rest(0.2)
     picture = window.grab()
     painter = QPainter(picture)
-    painter.drawPixmap(500, 80, window.findChild(LinearDialog).grab())
+    painter.drawPixmap(302, 84, window.findChild(LinearDialog).grab())
     painter.end()
     picture.save(str(FOLDER / "modes.png"))
     window.findChild(LinearDialog).close()

@@ -109,6 +109,7 @@ class LinearDialog(Dialog):
         layout.addWidget(self.table, 3)
         row = QHBoxLayout()
         row.addWidget(label("Response of", "soft"))
+        self.channel.setMinimumWidth(150)  # its hint can be read in a narrow window
         row.addWidget(self.channel, 2)
         row.addWidget(label("to", "soft"))
         row.addWidget(self.source, 1)
