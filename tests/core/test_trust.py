@@ -36,6 +36,24 @@ def test_a_body_that_sinks_into_another_is_not_trusted():
     assert deepest_contact(hard)[0] < 0.01
 
 
+def test_a_knock_between_two_outputs_is_seen_by_the_mark():
+    """A ball at 50 m/s against a plate of rubber: 1 ms of contact, outputs every 20 ms."""
+    plate = impeto.Box(size=("0.5 m", "0.5 m", "40 mm"), position=("0 m", "0 m", "-20 mm"))
+    r = simulate(impeto.Model("m", [
+        impeto.Body(name="ground", shapes=(plate,)),
+        impeto.Body(name="ball", position=(0, 0, 0.06), velocity=(0, 0, -50),
+                    shapes=(impeto.Sphere(radius="50 mm"),)),
+        impeto.ContactRule(name="hits", stiffness="10 kN/mm", restitution=0.5),
+    ]), until=0.02, outputs=50.0)  # fmt: skip
+    assert not r.stopped
+    assert r["ball.velocity.z"][-1] == pytest.approx(25.0, rel=1e-2)
+    assert r["hits.depth"].max() <= 0.0
+    share, pair = deepest_contact(r)
+    assert share > 0.5
+    assert "ball" in pair
+    assert trust(r).level != GOOD
+
+
 def pendulum(tol):
     bar = body("bar", 2.0, (0.01, 2 / 12, 2 / 12), position=(0.5, 0, 0))
     return run([DOWN, bar, frame("g"), frame("f", "bar", -0.5), joint("pin", "g", "f", "turn y")],

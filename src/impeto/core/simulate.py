@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from impeto.core.assembly.build import build_system
 from impeto.core.assembly.resolve import resolve
+from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.integration import (
     ACCEPTED,
     CHANGES,
@@ -220,6 +221,14 @@ def _setting(scope: Scope, written: Written, kind: str, field: str) -> float:
         raise error.at("run settings", field) from None
 
 
+def _pressed_pair(run: Run) -> str:
+    """The bodies whose contact was pressed in furthest, '' where nothing touched."""
+    if not run.workspace.deepest[0] > 0.0:
+        return ""
+    m = run.system.mechanism
+    return " and ".join(m.bodies[m.of(ShapeData)[int(k)].body].name for k in run.workspace.deepest[1:])
+
+
 def _recording(
     run: Run, model: Model, case: str, stopped: str, notes: tuple[str, ...]
 ) -> Recording:
@@ -235,6 +244,8 @@ def _recording(
         wall_seconds=run.wall_seconds,
         worst_gap=float(run.state.clock[WORST_GAP]),
         error=CARRIED_ON * float(run.state.clock[ERROR]),
+        pressed=float(run.workspace.deepest[0]),
+        pressed_pair=_pressed_pair(run),
     )
     return Recording(
         model=model,

@@ -260,7 +260,7 @@ def touch_places(
     thick = T.shape_value[b, THICKNESS] + T.feature_value[f, FEATURE_ROUNDING]
     rule, pool = T.rule_value[row[RULE]], S.contact_pool
     ahead = S.near_margin[AHEAD] if 0.0 < S.near_margin[BEYOND] < np.inf else np.inf
-    pool[0] = pool[1] = 0.0
+    pool[0] = pool[1] = pool[2] = 0.0
     for place in range(slot, slot + PLACES):
         patch = S.patch[place]
         if patch[ANCHOR] < 0.0 or patch[UNTIL] > ahead:
@@ -271,7 +271,9 @@ def touch_places(
         gap = min(gap, found[0] - roundings)
         depth = roundings - found[0] - patch[REST]
         if depth > 0.0:
-            stiffness = share_of(T, patch, weight) * rule[STIFFNESS]
+            share = share_of(T, patch, weight)
+            stiffness = share * rule[STIFFNESS]
+            pool[2] += share
             pool[1] += elastic(stiffness, rule[EXPONENT], depth, thick)[2]
     for place in range(slot, slot + PLACES):
         patch = S.patch[place]

@@ -40,6 +40,7 @@ from impeto.core.contact.columns import (
     SLOPE,
     SLOTS,
     STATES,
+    THICKNESS,
     TAKEN,
     THICKNESS,
     UNTIL,
@@ -253,6 +254,16 @@ def after_step(T: Tables, S: Workspace, y: Floats) -> float:
 
 
 @kernel
+def note_depth(T: Tables, S: Workspace, row: Ints, depth: float) -> None:
+    """Keep the largest share of its thickness by which a shape was pressed in at the end of a
+    step."""
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    share = depth / min(T.shape_value[a, THICKNESS], T.shape_value[b, THICKNESS])
+    if share > S.deepest[0]:
+        S.deepest[0], S.deepest[1], S.deepest[2] = share, a, b
+
+
+@kernel
 def after_points(T: Tables, S: Workspace, row: Ints, bristles: Floats) -> float:
     """The points of contact of a pair after a step; returns the longest next step [s] by what is
     known of them."""
@@ -264,6 +275,7 @@ def after_points(T: Tables, S: Workspace, row: Ints, bristles: Floats) -> float:
         patch = S.patch[slot]
         patch[UNTIL] = 0.0
         if patch[DEPTH] > 0.0:
+            note_depth(T, S, row, patch[DEPTH])
             patch[AGE] += 1.0
             if not quick:
                 longest = min(longest, bear(patch, bristles[STATES * slot :]))

@@ -85,7 +85,8 @@ def touch(
     """Force at one point where a feature may touch; what was found there is in
     S.contact_work[FOUND].
 
-    pooled : 1 where S.contact_pool has what all points of the pair have taken in, and store"""
+    pooled : 1 where S.contact_pool has what all points of the pair have taken in, and store, and
+    the sum of the weights of those that touch"""
     a, b = row[SHAPE_A], row[SHAPE_B]
     body_a, body_b = T.shape[a, BODY], T.shape[b, BODY]
     x, v, spin, place, rule = S.x, S.v, S.spin, S.shape_place, T.rule_value[row[RULE]]
@@ -155,10 +156,11 @@ def touch(
         return
     spring, slope, stored = elastic(stiffness, rule[EXPONENT], depth, rounding_a + thick)
     spring *= steep
+    whole = max(S.contact_pool[2], weight) if pooled > 0 else 1.0  # a place alone stops all of it
     force = normal_force(
         spring,
         slope,
-        weight * out[MASS],
+        weight / whole * out[MASS],
         rule[IMPACT_DAMPING],
         rule[DAMPING_LIMIT],
         out[IMPACT],

@@ -223,7 +223,8 @@ class Workspace(Pack):
     contact_work: Floats  # (6, 7)
     contact_found: Floats  # (PLACES, 7) see places.find_place
     contact_clip: Floats  # (32, 4) of blocks, see contact.blocks
-    contact_pool: Floats  # (2,) J that the places of a pair have taken in, and store
+    deepest: Floats  # (3,) largest depth over how thick the thinner shape is; which two shapes
+    contact_pool: Floats  # (3,) of the places of a pair: J taken in, J stored, sum of weights
     inside: Ints  # (O, n+1) whether each body is in the region of an outlet
     came_from: Floats  # (n+1, 3) m, centres of mass at the start of the step
     tally: Floats  # (A + O, 3) what feeders and outlets have counted, see TALLY_…

@@ -34,6 +34,8 @@ class Statistics:
     error : estimate of the accumulated integration error, relative
     growth : by which factor a small change of the start grows; 0 where that is not known
     singular : s, when the motion first passes a singular pose; infinite where it does not
+    pressed : largest depth of a contact over the thickness of the thinner shape, at the ends of all
+        steps;  pressed_pair : the bodies of that
     """
 
     integrator: str
@@ -47,6 +49,8 @@ class Statistics:
     error: float
     growth: float = 0.0
     singular: float = np.inf
+    pressed: float = 0.0
+    pressed_pair: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -48,16 +48,18 @@ def _limits(tolerance: float, times: float, within: tuple[float, float]) -> tupl
 
 def deepest_contact(recording: Recording) -> tuple[float, str] | None:
     """Largest depth of a contact over how deep the middle of the thinner of both bodies lies, and
-    which these are; None where nothing touched."""
-    touch, m = recording.touch, recording.system.mechanism
+    which these are; None where nothing touched. Knocks between two outputs count as well."""
+    touch, m, s = recording.touch, recording.system.mechanism, recording.statistics
+    between = (s.pressed, s.pressed_pair) if s.pressed_pair else None
     if not len(touch):
-        return None
+        return between
     thickness = np.array([shape.thickness for shape in m.of(ShapeData)])
     a, b = touch[:, [TOUCH_A, TOUCH_B]].astype(np.int64).T
     share = touch[:, TOUCH_DEPTH] / np.minimum(thickness[a], thickness[b])
     worst = int(np.argmax(share))
     names = [m.bodies[m.of(ShapeData)[row[worst]].body].name for row in (a, b)]
-    return max(float(share[worst]), 0.0), " and ".join(names)
+    recorded = max(float(share[worst]), 0.0), " and ".join(names)
+    return recorded if between is None or recorded[0] >= between[0] else between
 
 
 def trust(recording: Recording) -> Trust:
