@@ -43,12 +43,14 @@ if TYPE_CHECKING:
         simulate_all,
     )
     from impeto.core.check import Health, check, mended
-    from impeto.core.connecting import connected, features, strung
+    from impeto.core.connecting import connected, features, framed, loaded, strung
     from impeto.core.linear import LinearView, frequency_response, linear_view
     from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
     from impeto.core.placing import frame_at, joined
     from impeto.core.plausible import Mend
+    from impeto.core.posing import Posing
     from impeto.core.results.poses import pose_at
+    from impeto.core.sketching import bars, set_on
 
 # What needs the solver comes when it is asked for: a window opens sooner without.
 _LATER: dict[str, tuple[str, ...]] = {
@@ -65,12 +67,14 @@ _LATER: dict[str, tuple[str, ...]] = {
         "simulate_all",
     ),
     "impeto.core.check": ("Health", "check", "mended"),
-    "impeto.core.connecting": ("connected", "features", "strung"),
+    "impeto.core.connecting": ("connected", "features", "framed", "loaded", "strung"),
     "impeto.core.linear": ("LinearView", "frequency_response", "linear_view"),
     "impeto.core.overlaps": ("contact_pairs", "overlaps", "watched_shapes"),
     "impeto.core.placing": ("frame_at", "joined"),
     "impeto.core.plausible": ("Mend",),
+    "impeto.core.posing": ("Posing",),
     "impeto.core.results.poses": ("pose_at",),
+    "impeto.core.sketching": ("bars", "set_on"),
 }  # fmt: skip
 _HOME = {name: module for module, names in _LATER.items() for name in names}
 
@@ -93,6 +97,7 @@ __all__ = [
     "Model",
     "ModelError",
     "Polynomial",
+    "Posing",
     "Pulse",
     "Ramp",
     "Recording",
@@ -102,16 +107,19 @@ __all__ = [
     "Sweep",
     "Table",
     "Triangles",
+    "bars",
     "check",
     "connected",
     "contact_pairs",
     "features",
     "frame_at",
+    "framed",
     "frequency_response",
     "import_csv",
     "joined",
     "linear_view",
     "load",
+    "loaded",
     "mapped",
     "masses",
     "mended",
@@ -120,6 +128,7 @@ __all__ = [
     "pose_at",
     "read_mesh",
     "save",
+    "set_on",
     "simulate",
     "simulate_all",
     "strung",

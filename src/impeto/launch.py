@@ -51,7 +51,7 @@ def _window(command: str | None, given: object) -> int:
         path = Path(given.file)  # type: ignore[attr-defined]
         model = model_file.load(path)
     else:
-        model = Model()
+        model = model_file.new_model()
     if not has_display():
         print(
             "There is no display (DISPLAY is not set). Use 'impeto run FILE' without a window.",

@@ -35,7 +35,7 @@ def test_an_edited_model_is_saved_and_comes_back_the_same(window, hand, answer, 
     edited = window.document.model
     answer(button=QMessageBox.StandardButton.Cancel)
     hand.keys((Qt.Key.Key_N, CTRL))
-    assert len(window.document.model.elements) == 1
+    assert list(window.document.model.elements) == ["ground", "gravity"]
     assert window.files.open_path(path)
     assert window.document.model == edited
     assert window.files.recent() == [str(path)]

@@ -46,13 +46,13 @@ def test_a_new_one_of_each_kind_has_a_line_and_a_place_in_the_file(demo):
     document = Document(model_file.load_demo(demo))
     complaints = []
     document.complained.connect(complaints.append)
-    for title, add in additions(document).items():
+    for command in additions(document):
         before = document.model
-        add()
-        if document.model is before or title == "Add a case":
+        command.action()
+        if document.model is before or command.title == "Add a case":
             continue
         element = document.model[document.selected]
-        assert KINDS[type(element)].line(element, Scope(document.model)), title
+        assert KINDS[type(element)].line(element, Scope(document.model)), command.title
     assert all("needed first" in text for text in complaints), complaints
     again = model_file.parse(model_file.to_text(document.model))
     assert again == document.model

@@ -63,7 +63,7 @@ def test_the_window_is_usable_and_says_what_it_waits_for(unprepared, qtbot):
     assert not window.strip.run.isEnabled()
     assert "being prepared" in window.health.text.text()
     window.document.select("rod")  # everything else works meanwhile
-    assert window.stage.scene.selected == "rod"
+    assert window.stage.scene.selected == ("rod",)
     process.finished.emit(0, QProcess.ExitStatus.NormalExit)
     assert window.strip.run.isEnabled()
     qtbot.waitUntil(lambda: "driven" in window.health.head.text())

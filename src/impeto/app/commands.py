@@ -13,8 +13,9 @@ from impeto.app.dialog import Dialog
 from impeto.app.theme import Theme
 from impeto.app.widgets import search_field
 
-FILE, MODEL, RUN, VIEW, WATCH, HELP = "File", "Model", "Run", "View", "Watch", "Help"
-GROUPS = (FILE, MODEL, RUN, VIEW, WATCH, HELP)
+FILE, MODEL, SELECTION, BUILD, ADD = "File", "Model", "Selection", "Build", "Add"
+RUN, VIEW, WATCH, HELP = "Run", "View", "Watch", "Help"
+GROUPS = (FILE, MODEL, SELECTION, BUILD, ADD, RUN, VIEW, WATCH, HELP)
 # Keys that belong first to the widget that has the focus: a button is pressed with Space.
 PLAIN = {
     "Space": Qt.Key.Key_Space,
@@ -83,20 +84,42 @@ class Commands(QObject):
 
     def menu(self, recent: Sequence[tuple[str, Callable[[], None]]], parent: QWidget) -> QMenu:
         """A menu for each group; files opened lately among those of files."""
-        menu = QMenu(parent)
+        menu = self._new_menu(parent)
         for group in GROUPS:
             part = _submenu(menu, group)
-            inner: dict[str, QMenu] = {}
-            for command in (c for c in self.listed if c.group == group):
-                if command.within and command.within not in inner:
-                    inner[command.within] = _submenu(part, command.within)
-                action = self.actions[command.title]
-                (inner[command.within] if command.within else part).addAction(action)
+            self._fill(part, group)
             if group == FILE:
                 _list_recent(part, recent)
+        return menu
+
+    def context_menu(
+        self, first: Sequence[Command], groups: Sequence[str], parent: QWidget
+    ) -> QMenu:
+        """What fits the selection, then what can be done there in these groups."""
+        menu = self._new_menu(parent)
+        for command in first:
+            menu.addAction(self.actions[command.title])
+        if first:
+            menu.addSeparator()
+        head, *further = groups
+        self._fill(menu, head)
+        for group in further:
+            self._fill(_submenu(menu, group), group)
+        return menu
+
+    def _new_menu(self, parent: QWidget) -> QMenu:
+        menu = QMenu(parent)
         menu.aboutToShow.connect(self._show_states)
         menu.aboutToHide.connect(self._allow_all)
         return menu
+
+    def _fill(self, menu: QMenu, group: str) -> None:
+        inner: dict[str, QMenu] = {}
+        for command in (c for c in self.listed if c.group == group):
+            if command.within and command.within not in inner:
+                inner[command.within] = _submenu(menu, command.within)
+            action = self.actions[command.title]
+            (inner[command.within] if command.within else menu).addAction(action)
 
     def _show_states(self) -> None:
         for command in self.listed:

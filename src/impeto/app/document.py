@@ -5,11 +5,13 @@ Views listen to its signals and change the model through `edit` alone.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from impeto.app.showing import Showing
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.element import Element
@@ -36,9 +38,12 @@ class Document(QObject):
     runs_changed = pyqtSignal()
     instant_changed = pyqtSignal(float)
     complained = pyqtSignal(str)
+    previewed = pyqtSignal(object)  # bodies at other places for a moment; None ends that
+    made = pyqtSignal(str)  # something new, whose name is to be typed
 
     def __init__(self, model: Model, path: Path | None = None) -> None:
         super().__init__()
+        self.showing = Showing()
         self.number = 0  # of models opened: work for one before does not belong here
         self._open(model, path)
 
@@ -49,7 +54,8 @@ class Document(QObject):
         self._past: list[tuple[str, Model]] = []
         self._future: list[tuple[str, Model]] = []
         self.case = find_case(model, None).name
-        self.selected = ""
+        self.selected = ""  # what the Sheet shows
+        self.chosen: tuple[str, ...] = ()  # all that is selected, that one first
         self.runs: list[Run] = []
         self.shown_runs: list[str] = []
         self.instant = 0.0
@@ -59,6 +65,7 @@ class Document(QObject):
     def open(self, model: Model, path: Path | None) -> None:
         """Put another model in place of this one; what was undone is forgotten."""
         self._open(model, path)
+        self.showing.everything()
         for signal in (self.model_changed, self.case_changed, self.selection_changed):
             signal.emit()
         self.runs_changed.emit()
@@ -109,8 +116,7 @@ class Document(QObject):
         if self.case not in model.cases:
             self.case = find_case(model, None).name
             self.case_changed.emit()
-        if self.selected not in model.elements:
-            self.select("")
+        self.choose([name for name in self.chosen if name in model.elements])
         self.model_changed.emit()
 
     def add_geometry(self, read: dict[str, Triangles]) -> None:
@@ -143,10 +149,40 @@ class Document(QObject):
 
     # what is looked at
 
-    def select(self, name: str) -> None:
-        if name != self.selected:
-            self.selected = name
+    def select(self, name: str, beside: bool = False) -> None:
+        """Select one element, '' for none; beside : with what is selected already, or no more."""
+        if not beside or not name:
+            self.choose([name] if name else [])
+        elif name in self.chosen:
+            self.choose([other for other in self.chosen if other != name])
+        else:
+            self.choose([*self.chosen, name])
+
+    def choose(self, names: Sequence[str]) -> None:
+        """Select several elements; the Sheet shows what they have in common."""
+        if tuple(names) != self.chosen:
+            self.chosen = tuple(names)
+            self.selected = self.chosen[0] if self.chosen else ""
             self.selection_changed.emit()
+
+    def rename(self, old: str, new: str) -> None:
+        """Give an element another name, everywhere. Raises ModelError."""
+        model = self.model.renamed(old, new)
+        self.chosen = tuple(new if name == old else name for name in self.chosen)
+        self.selected = self.chosen[0] if self.chosen else ""
+        self.edit(f"renaming of {old}", model)
+        self.selection_changed.emit()
+
+    def make(self, text: str, model: Model, name: str) -> None:
+        """Take a model with something new in it, which is selected and to be named."""
+        self.edit(text, model)
+        self.select(name)
+        self.made.emit(name)
+
+    def amend(self, model: Model) -> None:
+        """Take another model for the last edit, which stays one step of undo."""
+        if self._past and model != self.model:
+            self._take(model)
 
     def set_case(self, name: str) -> None:
         if name != self.case and name in self.model.cases:

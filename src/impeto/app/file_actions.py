@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from impeto.app.document import Document
 from impeto.app.jobs import Job
-from impeto.app.new_elements import free_name, free_stem
+from impeto.app.new_elements import free_stem
 from impeto.app.plain_text import as_tip
 from impeto.core.elements import Body, Dataset, Mesh
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model.model import Model
+from impeto.core.model.names import free_name
 from impeto.services import meshes, model_file, tables
 
 FILTER = f"Impeto models (*{model_file.SUFFIX})"
@@ -54,7 +54,7 @@ class FileActions(QObject):
 
     def new(self) -> None:
         if self.may_leave():
-            self.document.open(Model(), None)
+            self.document.open(model_file.new_model(), None)
             self.opened.emit()
 
     def open(self) -> None:

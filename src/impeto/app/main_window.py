@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import theme
-from impeto.app.commands import Commands, CommandSearch
+from impeto.app.commands import ADD, BUILD, SELECTION, Commands, CommandSearch
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.desk import CHARTS, DECK, DESKS, ROSTER, SIDE, SPLIT, STAGE
 from impeto.app.desks.stage_panel import StagePanel
@@ -26,21 +26,18 @@ from impeto.app.desks.watch import WatchPanel
 from impeto.app.dialog import Dialogs
 from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
+from impeto.app.gestures import BARS
 from impeto.app.jobs import Job, Preparation
 from impeto.app.keys_page import KeysPage
-from impeto.app.new_elements import free_name
 from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
+from impeto.app.selection import Selection
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
-from impeto.app.stage.pointing import JOINT
+from impeto.app.stage.gesture import Gesture
 from impeto.app.toast import Toast
-from impeto.app.window_commands import window_commands
-from impeto.core.bodies.solid_features import Feature
-from impeto.core.connecting import connected, strung
-from impeto.core.elements import ELEMENTS
-from impeto.core.errors import ModelError
-from impeto.core.model.freedoms import kind_title
+from impeto.app.window_commands import fitting, window_commands
+from impeto.core.model.names import free_name
 from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
 from impeto.services.scratch import Scratch
@@ -60,6 +57,7 @@ class MainWindow(QMainWindow):
         self.files = FileActions(document, self, settings)
         self.job: Job | None = None
         self.dialogs = Dialogs()
+        self.selection = Selection(document, self)
         self._build()
         self._connect()
         self.commands = Commands(window_commands(self), self, self.complain)
@@ -119,8 +117,21 @@ class MainWindow(QMainWindow):
         self.document.model_changed.connect(self._title)
         self.health.checked.connect(self.stage_panel.map.set_health)
         self.files.told.connect(self.tell)
-        self.stage.pointing.picked.connect(self._connect_features)
+        self.stage_panel.hand.told.connect(self.tell)
+        self.selection.told.connect(self.tell)
+        self.document.made.connect(lambda _name: self.rename())
+        self.roster.addition_asked.connect(self._open_additions)
+        self.roster.menu_asked.connect(self._open_context)
+        self.roster.fields_asked.connect(self.open_fields)
+        self.stage.menu_asked.connect(self._open_context)
         self.files.opened.connect(self.show_opened)
+        offer = self.stage_panel.begin_card.offer
+        offer("Draw a first bar", "From point to point, clicked or typed; ends are pinned.",
+              lambda: self.begin(BARS))  # fmt: skip
+        offer("Bring geometry in", "A mesh file becomes a body with its mass.",
+              self.files.import_mesh)  # fmt: skip
+        offer("Open the gang saw", "A demo with joints, drives and cases to look around in.",
+              lambda: self.files.open_demo("gang_saw"))  # fmt: skip
         self._title()
 
     # what happens
@@ -192,6 +203,10 @@ class MainWindow(QMainWindow):
         for name in names.values():
             self.document.show_run(name, True)
 
+    def set_end_time(self) -> None:
+        self.strip.until.setFocus()
+        self.strip.until.selectAll()
+
     def stop(self) -> None:
         if self.job is not None:
             self.job.cancel()
@@ -262,37 +277,31 @@ class MainWindow(QMainWindow):
     def export_csv(self) -> None:
         self.files.export_csv(self.watch.table.channels)
 
-    def connect_features(self, makes: str = JOINT) -> None:
-        """Point at two features of two bodies; they get a joint, or an element of another tag."""
+    def begin(self, gesture: Gesture) -> None:
+        """Build by pointing on the Stage."""
         self.show_desk("Build")
-        if self.stage_panel.mapped:
-            self.stage_panel.swap()
-        for run in self.document.runs:
-            self.document.show_run(run.name, False)
-        self.stage_panel.connect_chip.setChecked(True)
-        self.stage.pointing.makes = makes
-        self.stage.setFocus()
-        self.tell("Point at a hole, axis, face, edge or corner of a body, then at one of another.")
+        self.stage_panel.begin(gesture)
 
-    def _connect_features(self, a: Feature, b: Feature, bring: bool) -> None:
-        before, case = self.document.model, self.document.case
-        makes = self.stage.pointing.makes
-        try:
-            if makes == JOINT:
-                model, joint, moved = connected(before, a, b, bring=bring, case=case)
-                came = f" {moved} was brought to it." if moved else ""
-                name = joint.name
-                told = f"{kind_title(joint.free)}.{came} The Sheet has its freedoms."
-            else:
-                model, element = strung(before, a, b, ELEMENTS[makes], case=case)
-                name, told = element.name, f"{makes}. The Sheet has its values."
-        except ModelError as error:
-            self.complain(str(error))
-            return
-        self.document.edit(f"connection of {a.body} and {b.body}", model)
-        self.document.select(name)
-        self.stage_panel.connect_chip.setChecked(False)
-        self.tell(f"{name}: {told}")
+    def rename(self) -> None:
+        """The name in the Sheet, marked: typing replaces it."""
+        self.sheet.edit_name()
+
+    def open_fields(self) -> None:
+        """The first field in the Sheet."""
+        self.sheet.edit_fields()
+
+    def _open_context(self, here: QPoint) -> None:
+        """What can be done with the selection, what fits it first."""
+        first = fitting(self.commands.listed, self.document)
+        menu = self.commands.context_menu(first, (SELECTION, BUILD, ADD), self)
+        menu.exec(here)
+        menu.deleteLater()
+
+    def _open_additions(self, here: QPoint) -> None:
+        first = fitting(self.commands.listed, self.document)
+        menu = self.commands.context_menu(first, (ADD, BUILD), self)
+        menu.exec(here)
+        menu.deleteLater()
 
     def find_in_roster(self) -> None:
         self.roster.search.setFocus()
@@ -328,6 +337,7 @@ class MainWindow(QMainWindow):
             CommandSearch, lambda: CommandSearch(self.commands, self.look, self)
         )
         if dialog.exec() and dialog.chosen is not None:
+            self.activateWindow()  # before anything there asks for the focus
             self.commands.do(dialog.chosen)
 
     def _open_menu(self) -> None:

@@ -2,27 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
+from impeto.app.commands import ADD, Command
+from impeto.app.describe import GROUPS
 from impeto.app.document import Document
 from impeto.app.kinds import KINDS
 from impeto.app.kinds.kind import Kind
 from impeto.core.errors import ModelError
 from impeto.core.model import units
-from impeto.core.model.model import Model
-
-
-def free_name(model: Model, stem: str) -> str:
-    """The stem itself, or with the first number that is not taken."""
-    taken = {*model.elements, *model.cases}
-    if stem not in taken:
-        return stem
-    number = 2
-    while f"{stem}_{number}" in taken:
-        number += 1
-    return f"{stem}_{number}"
+from impeto.core.model.names import free_name
 
 
 def free_stem(file: str) -> str:
@@ -31,15 +21,18 @@ def free_stem(file: str) -> str:
     return stem if stem[:1].isalpha() else f"data_{stem}"
 
 
-def additions(document: Document) -> dict[str, Callable[[], None]]:
-    """A command for each kind of element, and for cases."""
-    commands: dict[str, Callable[[], None]] = {
-        f"Add {units.article(kind.title)}": partial(add, document, kind)
+def additions(document: Document) -> list[Command]:
+    """A command for each kind of element, by the groups of the Roster, and one for cases."""
+    made = [
+        Command(
+            f"Add {units.article(kind.title)}", "", partial(add, document, kind), ADD,
+            within=GROUPS[kind.cls.group],
+        )
         for kind in KINDS.values()
         if kind.new is not None
-    }
-    commands["Add a case"] = lambda: add_case(document)
-    return commands
+    ]  # fmt: skip
+    made.sort(key=lambda command: list(GROUPS.values()).index(command.within))
+    return [*made, Command("Add a case", "", partial(add_case, document), ADD)]
 
 
 def add(document: Document, kind: Kind) -> None:
@@ -51,8 +44,7 @@ def add(document: Document, kind: Kind) -> None:
     except ModelError as error:
         document.complained.emit(str(error))
         return
-    document.edit(f"new {kind.title} {name}", document.model.with_element(element))
-    document.select(name)
+    document.make(f"new {kind.title} {name}", document.model.with_element(element), name)
 
 
 def add_case(document: Document) -> None:

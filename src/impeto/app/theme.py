@@ -177,6 +177,8 @@ QPushButton#chip {{
 QPushButton#chip:checked {{ border-color: {t.ink}; font-weight: 600; }}
 QPushButton#chip:hover, QPushButton#chip:focus {{ border-color: {t.accent}; }}
 QPushButton#play {{ background: {t.ink}; color: {t.sheet}; border-color: {t.ink}; }}
+QWidget#bar {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 6px; }}
+QLabel#strong {{ font-weight: 600; }}
 QFrame#card {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 6px; }}
 QFrame#health {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 6px; }}
 QFrame#health[state="good"] {{ border-left: 3px solid {t.good}; }}

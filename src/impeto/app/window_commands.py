@@ -2,25 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from typing import Protocol
 
-from impeto.app.commands import FILE, HELP, MODEL, RUN, VIEW, WATCH, Command
+from impeto.app.commands import BUILD, FILE, HELP, MODEL, RUN, VIEW, WATCH, Command
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.desk import DESKS
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
+from impeto.app.gestures import (
+    BARS,
+    CONNECT,
+    COUPLERS,
+    FRAME,
+    LOAD,
+    MEASURE,
+    ON_JOINT,
+    SOLIDS,
+    STRUNG,
+    couple,
+    on_joint,
+    set_down,
+    string,
+)
 from impeto.app.jobs import Job, Preparation
 from impeto.app.new_elements import additions
+from impeto.app.selection import Selection, selection_commands
+from impeto.app.sheet.health_card import HealthCard
 from impeto.app.stage.camera import VIEWS
+from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.view import StageView
-from impeto.core.elements import Body
+from impeto.core.elements import Body, Joint
 from impeto.core.model import units
 from impeto.services import model_file
-
-STRUNG = ("spring", "damper", "rope", "bumper", "bushing", "actuator", "attraction")
 
 
 class Window(Protocol):
@@ -34,18 +51,23 @@ class Window(Protocol):
     stage_panel: StagePanel
     watch: WatchPanel
     deck: Deck
+    selection: Selection
+    health: HealthCard
 
     def undo(self) -> None: ...
     def redo(self) -> None: ...
     def run(self) -> None: ...
     def run_all(self) -> None: ...
     def stop(self) -> None: ...
+    def set_end_time(self) -> None: ...
     def open_linear_view(self) -> None: ...
     def open_clearance(self) -> None: ...
     def keep_pose(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
     def switch_theme(self) -> None: ...
-    def connect_features(self, makes: str = ...) -> None: ...
+    def begin(self, gesture: Gesture) -> None: ...
+    def rename(self) -> None: ...
+    def open_fields(self) -> None: ...
     def find_in_roster(self) -> None: ...
     def find_channel(self) -> None: ...
     def export_csv(self) -> None: ...
@@ -57,7 +79,10 @@ class Window(Protocol):
 def window_commands(window: Window) -> list[Command]:
     """All commands of a window."""
     return [
-        *_files(window), *_model(window), *_runs(window), *_views(window), *_watching(window),
+        *_files(window), *_model(window),
+        *selection_commands(window.selection, window.rename, window.open_fields),
+        *_by_pointing(window), *additions(window.document), *_runs(window), *_views(window),
+        *_watching(window),
         Command("Find a command", "Ctrl+K", window.search_commands, HELP),
         Command("Keys and commands", "F1", window.show_keys, HELP),
     ]  # fmt: skip
@@ -92,29 +117,58 @@ def _model(window: Window) -> list[Command]:
     def nothing_done() -> str:
         return "" if document.can_undo else "There is nothing more to take back."
 
+    def nothing_to_mend() -> str:
+        mends = any(finding.mends for finding in window.health.findings)
+        return "" if mends else "The Health card has nothing to mend."
+
     def nothing_undone() -> str:
         return "" if document.can_redo else "There is nothing to do again."
 
     return [
         Command("Undo", "Ctrl+Z", window.undo, MODEL, nothing_done),
         Command("Redo", "Ctrl+Shift+Z", window.redo, MODEL, nothing_undone),
-        Command("Connect two features", "Ctrl+J", window.connect_features, MODEL),
-        *(
-            Command(
-                f"Connect two features by {units.article(tag)}",
-                "",
-                partial(window.connect_features, tag),
-                MODEL,
-                within="Connect by",
-            )
-            for tag in STRUNG
+        Command(
+            "Take the first mend of the Health card",
+            "Ctrl+Alt+M",
+            window.health.first_mend,
+            MODEL,
+            nothing_to_mend,
         ),
         Command("Find in the Roster", "Ctrl+F", window.find_in_roster, MODEL),
-        *(
-            Command(title, "", add, MODEL, within="Add to the model")
-            for title, add in additions(document).items()
-        ),
     ]
+
+
+def _by_pointing(window: Window) -> list[Command]:
+    """Gestures on the Stage."""
+
+    def gesture(title: str, keys: str, made: Gesture, within: str = "") -> Command:
+        return Command(title, keys, partial(window.begin, made), BUILD, within=within)
+
+    return [
+        gesture("Connect two features", "Ctrl+J", CONNECT),
+        gesture("Draw bars from point to point", "Ctrl+B", BARS),
+        *(
+            gesture(f"Set down {units.article(t)}", "Ctrl+Shift+B" if t == "box" else "",
+                    set_down(t), "Set down a solid")
+            for t in SOLIDS
+        ),
+        *(
+            gesture(f"Connect two features by {units.article(t)}", "", string(t), "Connect by")
+            for t in STRUNG
+        ),
+        gesture("Put a load on a feature", "Ctrl+Shift+F", LOAD),
+        gesture("Put a frame on a feature", "Ctrl+Shift+J", FRAME),
+        *(
+            gesture(f"Put {units.article(t)} on a joint", "Ctrl+Shift+D" if t == "drive" else "",
+                    on_joint(t), "Act on a joint")
+            for t in ON_JOINT
+        ),
+        *(
+            gesture(f"Couple two joints by {units.article(t)}", "", couple(t), "Couple two joints")
+            for t in COUPLERS
+        ),
+        gesture("Measure between two features", "Ctrl+Shift+M", MEASURE),
+    ]  # fmt: skip
 
 
 def _runs(window: Window) -> list[Command]:
@@ -141,6 +195,7 @@ def _runs(window: Window) -> list[Command]:
 
     return [
         Command("Run this case", "Ctrl+R", window.run, RUN, busy),
+        Command("Set the end time", "F6", window.set_end_time, RUN),
         Command("Run all cases", "Ctrl+Shift+R", window.run_all, RUN, busy),
         Command("Stop the run", "Ctrl+.", window.stop, RUN, idle),
         Command(
@@ -183,3 +238,20 @@ def _watching(window: Window) -> list[Command]:
         Command("Find a channel", "Ctrl+L", window.find_channel, WATCH),
         Command("Export the charts' channels as CSV", "Ctrl+E", window.export_csv, WATCH, no_run),
     ]
+
+
+def fitting(commands: Sequence[Command], document: Document) -> list[Command]:
+    """What suits what is selected: drives for a joint, couplers for two, frames and loads for
+    bodies."""
+    kinds = [type(document.model[name]) for name in document.chosen]
+    if not kinds:
+        titles = ["Draw bars from point to point", "Set down a box", "Connect two features"]
+    elif kinds == [Joint]:
+        titles = [f"Put {units.article(t)} on a joint" for t in ON_JOINT]
+    elif kinds == [Joint, Joint]:
+        titles = [f"Couple two joints by {units.article(t)}" for t in COUPLERS]
+    elif kinds[0] is Body:
+        titles = ["Connect two features", "Put a load on a feature", "Put a frame on a feature"]
+    else:
+        titles = []
+    return [command for command in commands if command.title in titles]

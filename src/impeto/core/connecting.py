@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -13,26 +13,29 @@ import numpy.typing as npt
 from impeto.core.bodies.features import features_of
 from impeto.core.bodies.solid_features import (
     AXIS,
-    CIRCLE,
-    EDGE,
     FRAME,
     HOLE,
     PLANE,
     Feature,
     placed,
 )
-from impeto.core.elements import Body, Frame, Joint
+from impeto.core.elements import Body, Frame, Joint, Load
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_rotation_vector, roll_pitch_yaw
+from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
-from impeto.core.model.freedoms import PRESETS
 from impeto.core.model.model import Model
+from impeto.core.model.names import free_name
 from impeto.core.model.scope import Scope
+from impeto.core.pairing import ROUND, proposal
 from impeto.core.placing import frame_at, pose_of, written
+from impeto.core.posing import Posing
 
 Floats = npt.NDArray[np.float64]
-ROUND = (AXIS, HOLE, CIRCLE)
 E = TypeVar("E", bound=Element)
+FREELY = "freely"
+CLOSED = 1e-6  # of the size: what may be left apart of bodies that are brought together freely
+AWAY = 0.9  # component beyond which a direction counts as along an axis
 APART = 1e-9  # m, and of a direction: features that lie on each other
 
 
@@ -47,27 +50,9 @@ def features(model: Model, body: str, case: str | None = None) -> list[Feature]:
     return [placed(feature, origin, rotation) for feature in features_of(scope, found)]
 
 
-def proposal(a: Feature, b: Feature) -> tuple[str, ...]:
-    """The freedoms that two features leave each other, about and along the z axis of the first that
-    has one: those of two axes a pin, of two faces sliding, of two centres a ball."""
-    lines = [f for f in (a, b) if f.kind in ROUND or f.kind == EDGE]
-    faces = [f for f in (a, b) if f.kind == PLANE]
-    if len(faces) == 2:
-        return PRESETS["planar"]
-    if len(lines) + len(faces) == 2:  # two lines, or one that stands on a face
-        return PRESETS["revolute"]
-    if FRAME in (a.kind, b.kind) and not (a.is_point or b.is_point):
-        return PRESETS["revolute"]
-    if faces:
-        return PRESETS["point on plane"]
-    if lines:
-        return PRESETS["point on line"]
-    return PRESETS["spherical"]
-
-
 def connected(
     model: Model, a: Feature, b: Feature, *, name: str = "", free: Sequence[str] | None = None,
-    bring: bool = True, case: str | None = None,
+    bring: bool | str = True, flip: bool = False, offset: float = 0.0, case: str | None = None,
 ) -> tuple[Model, Joint, str]:  # fmt: skip
     """The model with a joint between two features of two bodies (in the world, as drawn), that
     joint, and the body that was brought to the other, '' for none.
@@ -75,12 +60,16 @@ def connected(
     free : its freedoms, those of `proposal` where none are given; they are in the axes of frame A,
     which is on the first body, or on the second where only that has a line or face
     bring : where the features are apart, the second body comes to the first, or the first to the
-    second where only that is free to; else both frames are put at the chosen point, of two at the
-    first's, and the gap stays
-    Raises ModelError where both are of one body.
+    second where only that is free to; FREELY: held bodies come as far as their joints let them;
+    False: both frames are put at the chosen point, of two at the first's, and the gap stays
+    flip : the body that comes is turned over;  offset : m that it stays off, along the direction of
+    the feature that it comes to
+    Raises ModelError where both are of one body, or cannot be brought together freely.
     """
     _check_two(a, b)
     chosen = proposal(a, b) if free is None else tuple(free)
+    if bring == FREELY:
+        return _closed(model, a, b, name, chosen, flip, case)
     moves = ""
     if bring:
         moves = next((f.body for f in (b, a) if _is_loose(model, f.body)), "")
@@ -88,14 +77,21 @@ def connected(
     z, x = _axes(kept, coming)
     at = next((f.point for f in (kept, coming) if f.is_point), kept.point)
     if moves:
-        model, at = _brought(model, kept, coming, case)
+        model, at = _brought(model, kept, coming, flip, offset, case)
     title = _free_name(model, name or _title(a.body, b.body))
-    # frame A carries the line or face: along it slides what has only a point
-    carrier, rider = (b, a) if a.is_point and not b.is_point else (a, b)
+    carrier, rider = _sides(a, b)
     for side, body in (("a", carrier.body), ("b", rider.body)):
         model = _with_frame(model, f"{title}_{side}", body, (at, z, x), case)
     joint = Joint(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b", free=chosen)
     return model.with_element(joint), joint, moves
+
+
+def _sides(a: Feature, b: Feature) -> tuple[Feature, Feature]:
+    """Which has frame A: it carries the line or face, along it slides what has only a point; the
+    ground where both have one, so that the other moves against that."""
+    if a.is_point != b.is_point:
+        return (b, a) if a.is_point else (a, b)
+    return (b, a) if b.body == GROUND else (a, b)
 
 
 def strung(
@@ -121,6 +117,63 @@ def _check_two(a: Feature, b: Feature) -> None:
         )
 
 
+def framed(
+    model: Model, feature: Feature, *, name: str = "", case: str | None = None
+) -> tuple[Model, Frame]:
+    """The model with a frame at a feature of a body, in the world, as drawn: its z axis along the
+    direction of that."""
+    title = free_name(model, name or f"{feature.body}_frame")
+    model = _with_frame(model, title, feature.body, (feature.point, *_axes(feature)), case)
+    return model, model[title]
+
+
+def loaded(
+    model: Model, feature: Feature, *, name: str = "", case: str | None = None
+) -> tuple[Model, Load]:
+    """The model with a load at a feature of a body, in the world, as drawn: along its direction,
+    which turns with the body, and of a point downwards in the world."""
+    title = _free_name(model, name or f"{feature.body}_load")
+    place = feature.point, *_axes(feature)
+    model = _with_frame(model, f"{title}_a", feature.body, place, case)
+    if feature.is_point:
+        made = Load(name=title, frame=f"{title}_a")
+    else:
+        _, rotation = pose_of(Scope(model, case), model[feature.body])
+        inward = -1.0 if feature.kind == PLANE else 1.0  # a face is pressed
+        way: Any = tuple(round(float(v), 12) + 0.0 for v in inward * rotation.T @ feature.direction)
+        made = Load(name=title, frame=f"{title}_a", axes="body", direction=way)
+    return model.with_element(made), made
+
+
+def _closed(
+    model: Model, a: Feature, b: Feature, name: str, free: tuple[str, ...], flip: bool,
+    case: str | None,
+) -> tuple[Model, Joint, str]:  # fmt: skip
+    """A joint with each frame at its own feature, brought together by all that is free to move."""
+    z, x = _axes(a, b)
+    at = a.point
+    if a.kind in (AXIS, HOLE) and b.kind in ROUND:
+        at = a.point + ((b.point - a.point) @ a.direction) * a.direction
+    toward = z
+    if z is not None and not a.is_point and not b.is_point:
+        facing = -1.0 if a.kind == b.kind == PLANE or flip else 1.0
+        toward = facing * b.direction
+        if a.kind != PLANE and not flip and z @ toward < 0.0:
+            toward = -toward
+    title = _free_name(model, name or _title(a.body, b.body))
+    model = _with_frame(model, f"{title}_a", a.body, (at, z, x), case)
+    model = _with_frame(model, f"{title}_b", b.body, (b.point, toward, None), case)
+    joint = Joint(name=title, frame_a=f"{title}_a", frame_b=f"{title}_b", free=free)
+    posing = Posing(model.with_element(joint), case)
+    left = posing.close()
+    if left > CLOSED * posing.system.size:
+        raise ModelError(
+            f"{a.body} and {b.body} cannot be brought together: {units.shown(left, 'length')} "
+            "are left apart", remedy="Keep the gap, or free a motion of what holds them",
+        )  # fmt: skip
+    return posing.posed(), joint, b.body
+
+
 def _title(a: str, b: str) -> str:
     first, second = (b, a) if a == GROUND else (a, b)
     return first if second == GROUND else f"{first}_{second}"
@@ -128,11 +181,7 @@ def _title(a: str, b: str) -> str:
 
 def _free_name(model: Model, stem: str) -> str:
     """A stem of which neither the joint nor its frames are taken."""
-    number, name = 1, f"{stem}_joint" if stem in model.elements else stem
-    while any(n in model.elements for n in (name, f"{name}_a", f"{name}_b")):
-        number += 1
-        name = f"{stem}_{number}"
-    return name
+    return free_name(model, f"{stem}_joint" if stem in model.elements else stem, ("", "_a", "_b"))
 
 
 def _with_frame(
@@ -150,8 +199,19 @@ def _axes(*features: Feature) -> tuple[Floats | None, Floats | None]:
     """z and x, world: of the first feature that has any."""
     for feature in features:
         if not feature.is_point:
-            return feature.direction, feature.across
+            return feature.direction, _x_axis(feature)
     return None, None
+
+
+def _x_axis(feature: Feature) -> Floats:
+    """Of what is square to a direction and along the sides of what it belongs to, that which is
+    nearest to the world's x axis, or y where the direction itself is."""
+    if feature.kind == FRAME:
+        return feature.across
+    beside = np.cross(feature.direction, feature.across)
+    wanted = np.eye(3)[0 if abs(feature.direction[0]) < AWAY else 1]
+    ways = [sign * way for way in (feature.across, beside) for sign in (1.0, -1.0)]
+    return np.asarray(max(ways, key=lambda way: round(float(way @ wanted), 9)))
 
 
 def _is_loose(model: Model, body: str) -> bool:
@@ -163,7 +223,7 @@ def _is_loose(model: Model, body: str) -> bool:
 
 
 def _brought(
-    model: Model, kept: Feature, coming: Feature, case: str | None
+    model: Model, kept: Feature, coming: Feature, flip: bool, offset: float, case: str | None
 ) -> tuple[Model, Floats]:
     """The model with the body of a feature moved so that it lies on the other, and the point where
     they meet: by the least turn, and along an axis or face not further than needed."""
@@ -175,6 +235,7 @@ def _brought(
         way = facing * kept.direction
         if facing > 0.0 and way @ coming.direction < 0.0:
             way = -way
+        way = -way if flip else way
         turn = _least_turn(coming.direction, way)
     target = kept.point
     lines = kept.kind in (AXIS, HOLE), coming.kind in (AXIS, HOLE)
@@ -185,7 +246,7 @@ def _brought(
         normal = kept.direction if kept.kind == PLANE else turn @ flat.direction
         target = coming.point - ((coming.point - kept.point) @ normal) * normal
     met = kept.point if coming.kind == PLANE and kept.kind != PLANE else target
-    moved = target + turn @ (origin - coming.point)
+    moved = target + turn @ (origin - coming.point) + offset * kept.direction
     turns = np.abs(turn - np.eye(3)).max() >= APART
     if not turns and np.abs(moved - origin).max() < APART:
         return model, met

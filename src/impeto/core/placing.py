@@ -10,8 +10,10 @@ import numpy.typing as npt
 from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
+from impeto.core.model import units
 from impeto.core.model.fields import Vector, Written, as_quantity
 from impeto.core.model.model import Model
+from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
@@ -32,13 +34,13 @@ def frame_at(
     Raises ModelError for directions that say nothing.
     """
     scope = Scope(model, case)
-    at = _numbers(scope, name, point, "length")
+    at = numbers(scope, name, point, "length")
     if to is not None:
         if z is not None:
             raise ModelError(
                 "its z axis is given twice, by z and by to", element=name, remedy="Give one of them"
             )
-        z = tuple(map(float, _numbers(scope, name, to, "length") - at))
+        z = tuple(map(float, numbers(scope, name, to, "length") - at))
     axes = _axes(scope, name, z, x)
     origin, turned = pose_of(scope, _body(model, name, body))
     return Frame(
@@ -64,7 +66,8 @@ def joined(
     return model.with_element(joint)
 
 
-def _numbers(scope: Scope, name: str, values: Point, kind: str) -> Floats:
+def numbers(scope: Scope, name: str, values: Point, kind: str) -> Floats:
+    """(3,) a point or direction in SI, as written for an element of that name."""
     if len(values) != 3:
         raise ModelError("a point or direction has three components", element=name)
     return np.array([scope.si(as_quantity(value, kind), kind) for value in values])
@@ -76,13 +79,13 @@ def _axes(scope: Scope, name: str, z: Point | None, x: Point | None) -> Floats:
         return np.eye(3)
     if z is None:
         assert x is not None
-        first = _unit(_numbers(scope, name, x, "number"), name, "x")
+        first = _unit(numbers(scope, name, x, "number"), name, "x")
         third = _unit(_across(np.array([0.0, 0.0, 1.0]), first), name, "x")
     else:
-        third = _unit(_numbers(scope, name, z, "number"), name, "z")
+        third = _unit(numbers(scope, name, z, "number"), name, "z")
         wanted = np.eye(3)[int(np.argmin(np.abs(third)))]
         if x is not None:
-            wanted = _unit(_numbers(scope, name, x, "number"), name, "x")
+            wanted = _unit(numbers(scope, name, x, "number"), name, "x")
         first = _unit(_across(wanted, third), name, "x")
     return np.column_stack([first, np.cross(third, first), third])
 
@@ -117,5 +120,13 @@ def pose_of(scope: Scope, body: Body) -> tuple[Floats, Floats]:
 
 
 def written(values: Floats, kind: str) -> Vector:
-    x, y, z = (as_quantity(round(float(value), 12), kind) for value in values)
+    """(3,) m or rad as a person would write them: in m, or in degrees."""
+    unit = "deg" if kind == "angle" else units.KINDS[kind].si
+    numbers = np.degrees(values) if kind == "angle" else values
+    x, y, z = (Quantity(f"{_plain(round(float(number), 12))} {unit}") for number in numbers)
     return x, y, z
+
+
+def _plain(number: float) -> str:
+    """All digits, but no point behind a whole number."""
+    return str(int(number)) if number == int(number) else repr(number)

@@ -226,7 +226,8 @@ def _pressed_pair(run: Run) -> str:
     if not run.workspace.deepest[0] > 0.0:
         return ""
     m = run.system.mechanism
-    return " and ".join(m.bodies[m.of(ShapeData)[int(k)].body].name for k in run.workspace.deepest[1:])
+    shapes = (m.of(ShapeData)[int(k)] for k in run.workspace.deepest[1:])
+    return " and ".join(m.bodies[shape.body].name for shape in shapes)
 
 
 def _recording(

@@ -6,6 +6,7 @@ import json
 from importlib import resources
 from pathlib import Path
 
+from impeto.core.elements import Gravity
 from impeto.core.errors import FileError
 from impeto.core.model.model import Model
 from impeto.services.atomic import reason, replacing
@@ -14,6 +15,11 @@ from impeto.services.model_codec import decode, encode, schema
 
 SUFFIX = ".impeto.json"
 LARGEST = 200_000_000  # bytes
+
+
+def new_model() -> Model:
+    """What a document begins with: nothing but gravity."""
+    return Model(elements=[Gravity(name="gravity")])
 
 
 def load(path: str | Path) -> Model:

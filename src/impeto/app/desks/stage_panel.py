@@ -5,13 +5,23 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedLayout, QWidget
 
+from impeto.app.building import Building
 from impeto.app.document import Document
+from impeto.app.gestures import CONNECT
 from impeto.app.map.view import MapView
+from impeto.app.stage.begin_card import BeginCard
 from impeto.app.stage.camera import VIEWS
+from impeto.app.stage.gesture import Gesture
+from impeto.app.stage.pick_bar import PickBar
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button
 from impeto.core.elements import Frame, Joint
+
+SECTIONS: dict[str, int | None] = {
+    "no section": None, "section square to x": 0, "section square to y": 1,
+    "section square to z": 2,
+}  # fmt: skip
 
 
 class StagePanel(QWidget):
@@ -44,6 +54,11 @@ class StagePanel(QWidget):
         self.frames.setCheckable(True)
         self.connect_chip = button("connect", "chip")
         self.connect_chip.setCheckable(True)
+        self.skeleton = button("skeleton", "chip")
+        self.skeleton.setCheckable(True)
+        self.handles = button("handles", "chip")
+        self.handles.setCheckable(True)
+        self.section = button("section ▾", "chip")
         self.arrow = button("+ force arrow", "chip")
         self.path = button("+ path", "chip")
         for chip, name in (
@@ -51,6 +66,9 @@ class StagePanel(QWidget):
             (self.view, "Standard views"), (self.fit, "Fit all (F)"),
             (self.badges, "Show joints"), (self.frames, "Show frames"),
             (self.connect_chip, "Connect two features (Ctrl+J)"),
+            (self.skeleton, "Sticks, joints and centres of mass in place of solids"),
+            (self.handles, "Move and turn the selected body by handles"),
+            (self.section, "Cut everything by a plane"),
             (self.arrow, "Show the force of a joint"),
             (self.path, "Show the path of a frame"),
         ):  # fmt: skip
@@ -64,8 +82,14 @@ class StagePanel(QWidget):
         self.fit.clicked.connect(lambda: (self.map if self.mapped else self.stage).fit())
         self.badges.toggled.connect(self._show_badges)
         self.frames.toggled.connect(self._show_frames)
-        self.connect_chip.toggled.connect(self.stage.pointing.set_connecting)
-        self.stage.pointing.ended.connect(lambda: self.connect_chip.setChecked(False))
+        self.skeleton.toggled.connect(self.stage.set_skeleton)
+        self.handles.toggled.connect(self._show_handles)
+        self.section.clicked.connect(self._choose_section)
+        self.connect_chip.clicked.connect(self._toggle_connecting)
+        self.stage.pointing.changed.connect(self._follow_gesture)
+        self.bar = PickBar(self.stage, self.stage.pointing, self.stage)
+        self.begin_card = BeginCard(self.stage)
+        self.hand = Building(document, self.stage, self.bar.extra.text)
         self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
         self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths))
         self.stage.view_changed.connect(lambda view: self.view.setText(f"{view} ▾"))
@@ -74,6 +98,27 @@ class StagePanel(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         self.chips.setGeometry(0, 0, self.width(), 34)
+        self.bar.place()
+        self.begin_card.follow()
+
+    def begin(self, gesture: Gesture) -> None:
+        """Ask on the Stage for what a gesture takes."""
+        if self.mapped:
+            self.swap()
+        for run in self.document.runs:
+            self.document.show_run(run.name, False)
+        self.stage.setFocus()
+        self.hand.begin(gesture)
+
+    def _toggle_connecting(self) -> None:
+        pointing = self.stage.pointing
+        if pointing.gesture == CONNECT:
+            pointing.begin(None)
+        else:
+            self.begin(CONNECT)
+
+    def _follow_gesture(self) -> None:
+        self.connect_chip.setChecked(self.stage.pointing.gesture == CONNECT)
 
     @property
     def mapped(self) -> bool:
@@ -100,8 +145,9 @@ class StagePanel(QWidget):
     def _follow(self) -> None:
         for chip in (self.to_stage, self.to_map):
             chip.setVisible(self.building)
-        for chip in (self.view, self.badges, self.frames):
+        for chip in (self.view, self.badges, self.frames, self.skeleton, self.section):
             chip.setVisible(not self.mapped)
+        self.handles.setVisible(self.building and not self.mapped)
         self.connect_chip.setVisible(self.building and not self.mapped)
         for chip in (self.arrow, self.path):
             chip.setVisible(self.document.run is not None and not self.mapped)
@@ -112,6 +158,25 @@ class StagePanel(QWidget):
 
     def _show_frames(self, on: bool) -> None:
         self.stage.show_frames = on
+        self.stage.refresh()
+
+    def _show_handles(self, on: bool) -> None:
+        self.stage.handles.on = on
+        self.stage.refresh()
+
+    def _choose_section(self) -> None:
+        """A plane square to an axis through the middle, or none; Ctrl and the wheel shift it."""
+        menu = QMenu(self)
+        for text in SECTIONS:
+            action = menu.addAction(text)
+            assert action is not None
+            action.triggered.connect(lambda _=False, t=text: self.cut(t))
+        menu.exec(self.section.mapToGlobal(QPoint(0, self.section.height() + 2)))
+
+    def cut(self, text: str) -> None:
+        """One of SECTIONS."""
+        self.stage.scene.cut(SECTIONS[text])
+        self.section.setText("section ▾" if SECTIONS[text] is None else f"{text} ▾")
         self.stage.refresh()
 
     def _choose_view(self) -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import (
     QAbstractItemModel,
     QEvent,
+    QItemSelection,
+    QItemSelectionModel,
     QModelIndex,
     QPoint,
     QPointF,
@@ -12,6 +14,7 @@ from PyQt6.QtCore import (
     QSignalBlocker,
     QSize,
     Qt,
+    pyqtSignal,
 )
 from PyQt6.QtGui import (
     QFont,
@@ -25,7 +28,6 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QListView,
-    QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -36,12 +38,12 @@ from PyQt6.QtWidgets import (
 from impeto.app import glyphs
 from impeto.app.describe import GROUPS, OFTEN_EMPTY, kind_of, values_line
 from impeto.app.document import Document
-from impeto.app.new_elements import additions
 from impeto.app.plain_text import as_tip
+from impeto.app.selection import can_switch
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, search_field
 from impeto.core.assembly.resolve import body_mass
-from impeto.core.elements import Body, Parameter
+from impeto.core.elements import Body
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
@@ -137,11 +139,6 @@ class RosterDelegate(QStyledItemDelegate):
         return super().editorEvent(event, model, option, index)
 
 
-def can_switch(element: Element) -> bool:
-    """The ground and parameters are always there."""
-    return element.name != GROUND and not isinstance(element, Parameter)
-
-
 def tick_box(row: QRectF) -> QRectF:
     """Where the tick of a row is drawn."""
     return QRectF(row.right() - TICK + 4, row.center().y() - 6, 12, 12)
@@ -149,6 +146,10 @@ def tick_box(row: QRectF) -> QRectF:
 
 class Roster(QWidget):
     """Search field and list, in step with the document."""
+
+    addition_asked = pyqtSignal(QPoint)  # where the menu is to open
+    menu_asked = pyqtSignal(QPoint)
+    fields_asked = pyqtSignal()
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -169,7 +170,9 @@ class Roster(QWidget):
         layout.setSpacing(4)
         self.add = button("+ add", "link")
         self.add.setAccessibleName("Add to the model")
-        self.add.clicked.connect(self._choose_addition)
+        self.add.clicked.connect(
+            lambda: self.addition_asked.emit(self.add.mapToGlobal(QPoint(0, self.add.height() + 2)))
+        )
         head = QHBoxLayout()
         head.setContentsMargins(12, 0, 12, 0)
         head.addWidget(self.search)
@@ -179,20 +182,15 @@ class Roster(QWidget):
         self.search.textChanged.connect(self.refresh)
         selection = self.list.selectionModel()
         assert selection is not None
-        selection.currentChanged.connect(self._picked)
+        self.list.setSelectionMode(QListView.SelectionMode.ExtendedSelection)
+        selection.selectionChanged.connect(self._picked)
+        self.list.activated.connect(lambda _: self.fields_asked.emit())
+        self.list.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.list.customContextMenuRequested.connect(self._ask_menu)
         document.model_changed.connect(self.refresh)
         document.case_changed.connect(self.refresh)
         document.selection_changed.connect(self._follow)
         self.refresh()
-
-    def _choose_addition(self) -> None:
-        """A menu of everything that can be added."""
-        menu = QMenu(self)
-        for title, add in additions(self.document).items():
-            action = menu.addAction(title.split(" ", 2)[2])
-            assert action is not None
-            action.triggered.connect(add)
-        menu.exec(self.add.mapToGlobal(QPoint(0, self.add.height() + 2)))
 
     def set_look(self, look: Theme) -> None:
         self.look = look
@@ -266,20 +264,34 @@ class Roster(QWidget):
             switches[name] = not on
         self.document.edit_case(switches=switches)
 
-    def _picked(self, current: QModelIndex) -> None:
-        if current.data(NAME):
-            self.document.select(current.data(NAME))
+    def _ask_menu(self, here: QPoint) -> None:
+        viewport = self.list.viewport()
+        assert viewport is not None
+        self.menu_asked.emit(viewport.mapToGlobal(here))
 
-    def _follow(self) -> None:
-        index = self.row_of(self.document.selected)
+    def _picked(self) -> None:
+        """Rows were chosen: the one that was there first stays what the Sheet shows."""
         selection = self.list.selectionModel()
         assert selection is not None
-        with QSignalBlocker(selection):
+        rows = sorted(selection.selectedIndexes(), key=lambda index: index.row())
+        names = [index.data(NAME) for index in rows if index.data(NAME)]
+        kept = [name for name in self.document.chosen if name in names]
+        self.document.choose([*kept, *(name for name in names if name not in kept)])
+
+    def _follow(self) -> None:
+        selection = self.list.selectionModel()
+        assert selection is not None
+        wanted = QItemSelection()
+        rows = {name: self.row_of(name) for name in self.document.chosen}
+        for index in rows.values():
             if index.isValid():
-                self.list.setCurrentIndex(index)
-                self.list.scrollTo(index)
-            else:
-                self.list.clearSelection()
+                wanted.select(index, index)
+        with QSignalBlocker(selection):
+            selection.select(wanted, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            first = rows.get(self.document.selected, QModelIndex())
+            if first.isValid():
+                selection.setCurrentIndex(first, QItemSelectionModel.SelectionFlag.NoUpdate)
+                self.list.scrollTo(first)
         viewport = self.list.viewport()
         assert viewport is not None
         viewport.update()

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QKeySequence
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from impeto.app.plain_text import as_tip
@@ -20,10 +20,22 @@ from impeto.core.model.scope import Scope
 Commit = Callable[[Any], None]
 
 
+BY_KEY = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+LONG = 9  # letters of a number with its unit that a narrow field shows whole
+
+
 class Line(QLineEdit):
     """A text field that takes back what was typed on Escape."""
 
     escaped = pyqtSignal()
+    entered = pyqtSignal()  # the focus has come
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """Tab marks what is there, so that typing replaces it."""
+        self.entered.emit()
+        super().focusInEvent(event)
+        if event is not None and event.reason() in BY_KEY:
+            self.selectAll()
 
     def event(self, event: QEvent | None) -> bool:
         """Undo and redo belong to the model as long as nothing has been typed here."""
@@ -71,12 +83,14 @@ class QuantityEditor(QWidget):
             layout.addWidget(part)
         self.line.editingFinished.connect(self._take)
         self.line.escaped.connect(self.show_written)
+        self.line.entered.connect(self._show_whole)
         self.show_written()
 
     def show_written(self) -> None:
         """The model's value, and what it comes to where it is an expression."""
         with QSignalBlocker(self.line):
-            self.line.setText("" if self.written is None else self.written.text)
+            whole = "" if self.written is None else self.written.text
+            self.line.setText(whole if self.line.hasFocus() else self._short())
             self.line.setCursorPosition(0)
         self._complain("")
         if self.written is None:
@@ -93,6 +107,26 @@ class QuantityEditor(QWidget):
             self.result.setText(f"= {text}")
             self.result.setVisible(not simple)
 
+    def _short(self) -> str:
+        """What stands in the field while it has not the focus: of long numbers the digits that
+        matter."""
+        if self.written is None:
+            return ""
+        text = self.written.text
+        number, _, unit = text.partition(" ")
+        if len(text) <= LONG or not isinstance(self.written.node, formula.Number):
+            return text
+        try:
+            return f"{units.digits(float(number))} {unit}".strip()
+        except ValueError:
+            return text
+
+    def _show_whole(self) -> None:
+        """All digits, to be edited."""
+        if self.written is not None and self.line.text() == self._short():
+            with QSignalBlocker(self.line):
+                self.line.setText(self.written.text)
+
     def _value(self, quantity: Quantity) -> float | None:
         """SI value; None for parameters' own values, which may be of any kind, and for formulas of
         channels, which the Sheet checks as a whole."""
@@ -105,7 +139,10 @@ class QuantityEditor(QWidget):
 
     def _take(self) -> None:
         text = self.line.text().strip()
-        if text == ("" if self.written is None else self.written.text):
+        whole = "" if self.written is None else self.written.text
+        if text == whole or (text == self._short() and not self.line.isModified()):
+            if not self.line.hasFocus():
+                self.line.setText(self._short())
             self._complain("")
             return
         if not text:

@@ -58,6 +58,7 @@ from impeto.core.model.signals import (
 
 Change = Callable[[Any], None]
 NONE = "none"
+DIFFER = "they differ"
 LINE = 44  # letters of kinds of parts in a row
 WIDE = 26  # letters of the kinds of parts that fit beside a caption
 ROOM = 7  # letters that fit into a third of the second column
@@ -86,8 +87,11 @@ class Form(QWidget):
         leave_out: tuple[str, ...] = (),
         kind: str = "",
         path: str = "",
+        several: frozenset[str] = frozenset(),
     ) -> None:
+        """several : fields that differ between the elements that the form stands for"""
         super().__init__()
+        self.several = several
         self.part, self.change, self.context = part, change, context
         self.kind, self.path = kind, path
         self.grid = QGridLayout(self)
@@ -141,6 +145,8 @@ class Form(QWidget):
             self._set(name, new)
 
         put = partial(self._put, name)
+        if name in self.several:
+            return self._differing(name, spec, value, title, put)
         if isinstance(spec, QuantitySpec):
             kind = self.kind if self.kind and spec.kind == "number" else spec.kind
             kind = fields.kind_of(self.part, spec) if kind == spec.kind else kind
@@ -175,6 +181,24 @@ class Form(QWidget):
             return box
         assert isinstance(spec, TextSpec)
         return TextEditor(value, commit, title)
+
+    def _differing(
+        self, name: str, spec: Spec, value: Any, title: str, put: Callable[[Any], None]
+    ) -> QWidget:
+        """An editor without a value, where the elements have different ones."""
+        if isinstance(spec, QuantitySpec):
+            kind = fields.kind_of(self.part, spec)
+            return QuantityEditor(None, kind, self.context.scope, put, title, True, DIFFER)
+        if isinstance(spec, VectorSpec):
+            return VectorEditor(None, spec.kind, spec.labels, self.context.scope, put, title, True)
+        if isinstance(spec, ReferenceSpec):
+            names = [e.name for e in self.context.scope.model.of(ELEMENTS[spec.target])]
+            return ChoiceEditor(names, DIFFER, put, title)
+        if isinstance(spec, ChoiceSpec):
+            return ChoiceEditor(list(spec.options), DIFFER, put, title)
+        if isinstance(spec, SwitchSpec):
+            return ChoiceEditor(["yes", "no"], DIFFER, lambda text: put(text == "yes"), title)
+        return CheckedLine(None, put, title, DIFFER)
 
 
 class SignalEditor(QWidget):

@@ -146,6 +146,14 @@ class HealthCard(QFrame):
         model = mended(self.document.model, mend)
         self.document.edit(f"mend: {mend.text.lower()}", model)
 
+    def first_mend(self) -> bool:
+        """Apply what is offered first; False where nothing is."""
+        for number, finding in enumerate(self.findings):
+            if finding.mends:
+                self._follow(f"{MEND}{number}/0")
+                return True
+        return False
+
     def _anchor(self, target: str, text: str) -> str:
         return (
             f'<a href="{target}" style="color:{self.look.accent};text-decoration:none;'

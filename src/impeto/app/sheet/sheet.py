@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import replace
 from typing import Any
 
@@ -24,6 +25,8 @@ from impeto.app.new_elements import add_case
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
+from impeto.app.sheet.pose_slider import PoseSliders
+from impeto.app.sheet.several import SeveralForm
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel, wrapped
 from impeto.core.assembly.resolve import body_mass
@@ -68,7 +71,7 @@ class Sheet(QScrollArea):
         self.setMinimumWidth(270)
         self.document, self.look = document, look
         self.unfolded: set[str] = set()
-        self._shown = ""
+        self._shown: tuple[str, ...] = ()
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
@@ -91,10 +94,11 @@ class Sheet(QScrollArea):
         focus = self._focus_name()
         bar = self.verticalScrollBar()
         assert bar is not None
-        scrolled = bar.value() if self._shown == self.document.selected else 0
-        if self._shown != self.document.selected:
+        same = self._shown == self.document.chosen
+        scrolled = bar.value() if same else 0
+        if not same:
             self.unfolded.clear()
-        self._shown = self.document.selected
+        self._shown = self.document.chosen
         content = panel("panel")
         content.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         layout = QVBoxLayout(content)
@@ -103,7 +107,9 @@ class Sheet(QScrollArea):
         try:
             scope = Scope(self.document.model, self.document.case)
             element = self.document.model.elements.get(self.document.selected)
-            if element is None:
+            if len(self.document.chosen) > 1:
+                layout.addWidget(SeveralForm(self.document, self._context(scope)))
+            elif element is None:
                 self._add_model(layout, scope)
             else:
                 self._add_element(layout, scope, element)
@@ -128,6 +134,28 @@ class Sheet(QScrollArea):
                 if isinstance(editor, QLineEdit):
                     editor.setCursorPosition(len(editor.text()))
                 return
+
+    def edit_name(self) -> None:
+        """The name has the focus, marked, so that typing replaces it."""
+        self._rebuild_now()
+        for line in self.findChildren(QLineEdit, "name"):
+            line.setFocus()
+            line.selectAll()
+
+    def edit_fields(self) -> None:
+        """The first value of what is selected has the focus, else its first field."""
+        self._rebuild_now()
+        lines: list[QLineEdit] = [editor.line for editor in self.findChildren(QuantityEditor)]
+        lines += [line for form in self.findChildren(Form) for line in form.findChildren(QLineEdit)]
+        if lines:
+            lines[0].setFocus()
+            lines[0].selectAll()
+
+    def _rebuild_now(self) -> None:
+        """Before the window comes to it by itself."""
+        if self._later.isActive():
+            self._later.stop()
+            self.rebuild()
 
     def _context(self, scope: Scope) -> FormContext:
         return FormContext(scope, self.document.complained.emit, self.unfolded, self._later.start)
@@ -161,6 +189,9 @@ class Sheet(QScrollArea):
             self._add_parameter(layout, scope, element)
         else:
             layout.addWidget(Form(element, self._change, self._context(scope)))
+        if isinstance(element, Joint) and element.coordinates and scope.on(element):
+            with contextlib.suppress(ModelError):  # the Health card says what is wrong with it
+                layout.addWidget(PoseSliders(self.document, element))
         if isinstance(element, ContactRule):
             self._add_pairs(layout, element)
         self._add_last_run(layout, element)
@@ -347,14 +378,10 @@ class Sheet(QScrollArea):
     def _rename(self, text: str) -> None:
         old = self.document.selected
         try:
-            model = self.document.model.renamed(old, text)
+            self.document.rename(old, text)
         except ModelError as error:
             self.document.complained.emit(str(error))
             self._later.start()
-            return
-        self.document.selected = text
-        self.document.edit(f"renaming of {old}", model)
-        self.document.selection_changed.emit()
 
     def _remove(self) -> None:
         name = self.document.selected

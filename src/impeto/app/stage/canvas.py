@@ -6,7 +6,7 @@ from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPoint, QPointF
 
 from impeto.app.document import Document
 from impeto.app.stage.scene import Scene
@@ -32,8 +32,20 @@ class Canvas(Protocol):
         """Origin and axes of a frame in the world, or None when it is off."""
         ...
 
+    def written_place(self, name: str) -> tuple[Floats, Floats]:
+        """Origin and axes of a body as drawn."""
+        ...
+
     def body_place(self, name: str) -> tuple[Floats, Floats]:
         """Origin and axes of a body in the world."""
+        ...
+
+    def mass_centre(self, name: str) -> Floats:
+        """(3,) centre of mass of a body, world; its origin where that is not known."""
+        ...
+
+    def shows(self, name: str) -> bool:
+        """Whether an element is not hidden, nor the bodies that it is on."""
         ...
 
     def body_middle(self, name: str) -> Floats:
@@ -42,6 +54,23 @@ class Canvas(Protocol):
 
     def to_screen(self, points: Floats) -> Floats:
         """(N, 2) pixels of (N, 3) world points."""
+        ...
+
+    def badge_at(self, here: QPoint) -> str:
+        """The joint whose badge is at a pixel, or ''."""
+        ...
+
+    def looks(self) -> Floats:
+        """(3,) unit vector from the viewer into the picture, world."""
+        ...
+
+    def ray(self, here: QPoint) -> tuple[Floats, Floats]:
+        """(3,) a point and (3,) the unit direction of the line of sight through a pixel, world."""
+        ...
+
+    @property
+    def grid_step(self) -> float:
+        """Between lines of the ground's grid [m]."""
         ...
 
     def refresh(self, moving: bool = False) -> None:

@@ -1,76 +1,57 @@
-"""What lies under the pointer on the Stage: features of bodies, drawn and named, to be picked."""
+"""What lies under the pointer on the Stage, and gestures that go from one picked thing to the
+next."""
 
 from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
 from impeto.app.stage.canvas import Canvas
+from impeto.app.stage.drawing_plane import DrawingPlane
+from impeto.app.stage.feature_signs import draw_feature, told
+from impeto.app.stage.finding import Finder
+from impeto.app.stage.gesture import FEATURES, JOINTS, PLACES, Gesture, Pick
 from impeto.app.theme import font
-from impeto.core.bodies.features import features_of
-from impeto.core.bodies.solid_features import (
-    AXIS,
-    CENTRE,
-    CIRCLE,
-    CORNER,
-    EDGE,
-    FRAME,
-    HOLE,
-    MASS,
-    MIDDLE,
-    PLANE,
-    Feature,
-    placed,
-)
-from impeto.core.connecting import proposal
-from impeto.core.errors import ModelError
+from impeto.core.bodies.solid_features import PLANE, Feature
 from impeto.core.model import units
+from impeto.core.model.element import GROUND
 from impeto.core.model.freedoms import kind_title
-from impeto.core.model.scope import Scope
+from impeto.core.pairing import JOINT, proposal
 
 Floats = npt.NDArray[np.float64]
-WORDS = {
-    PLANE: "face", AXIS: "axis", HOLE: "hole axis", CIRCLE: "circle", EDGE: "edge",
-    CORNER: "corner", CENTRE: "centre", MASS: "centre of mass", FRAME: "frame",
-    MIDDLE: "middle of an edge",
-}  # fmt: skip
-# What is smaller goes before what is larger: class of each kind, and how near [px] it must be.
-NEAR = {CORNER: (0, 9), FRAME: (0, 9), MIDDLE: (0, 8), CIRCLE: (2, 6), EDGE: (3, 6), MASS: (6, 9)}
-JOINT = "joint"
-MOUTH, WALL, FACE = 1, 4, 5  # classes of holes that are looked into, of walls and faces
-WITHIN = (MASS, FRAME)  # they lie inside of bodies; all else is hidden by what is before it
-STEEP = 4.0  # times as far on the surface as on the picture, where that is seen at a slant
-ON = 2e-3  # of the reach: how far the point that was hit may be off a face or wall
-ROUND = np.linspace(0.0, 2.0 * np.pi, 41)
+AXES = {Qt.Key.Key_X: 0, Qt.Key.Key_Y: 1, Qt.Key.Key_Z: 2}
 
 
 class Pointing(QObject):
-    """Finds features under the pointer; Tab goes through them, and while features are connected
-    clicks pick two."""
+    """Finds features under the pointer; Tab goes through them. In a gesture clicks pick them, and
+    points of a drawing plane where those are asked for."""
 
-    picked = pyqtSignal(object, object, bool)  # two features; whether a body is to come along
-    ended = pyqtSignal()
+    picked = pyqtSignal(object, object)  # the gesture and its list of picks
+    changed = pyqtSignal()  # another gesture, none, or one more pick
 
     def __init__(self, stage: Canvas, widget: QWidget) -> None:
         super().__init__(widget)
         self.stage, self.widget = stage, widget
         widget.installEventFilter(self)
+        self.finder, self.plane = Finder(stage), DrawingPlane(stage)
         self.found: list[Feature] = []
         self.index = 0
-        self.first: Feature | None = None
-        self.connecting = False
-        self.makes = JOINT  # what is made of two features
+        self.place: Floats | None = None  # (3,) where the pointer is on a solid or the plane
+        self.joint = ""  # whose badge is under the pointer
+        self.gesture: Gesture | None = None
+        self.picks: list[Pick] = []
         self.here = QPoint()
-        self._known: dict[str, list[Feature]] = {}
-        self._last = ""  # the body that was hit last: its holes are looked into
 
     def forget(self) -> None:
         """The model has changed."""
-        self._known.clear()
-        self.found, self.first, self._last = [], None, ""
+        self.finder.forget()
+        self.found, self.picks = [], []
 
     @property
     def current(self) -> Feature | None:
@@ -83,220 +64,227 @@ class Pointing(QObject):
         size = self.widget.width(), self.widget.height()
         body, hit = self.stage.scene.hit(here.x(), here.y(), *size)
         before, self.here = self.current, here
-        self.found = self._at(here, body, hit)
-        self._last = body or self._last
+        self.found = self.finder.at(here, body, hit)
+        self.place, self.joint = (hit if body else None), ""
+        if self.gesture is not None:
+            self._look_further(here, body)
         same = (k for k, feature in enumerate(self.found) if _alike(feature, before))
         self.index = next(same, 0)
-        if before is not None or self.found:
+        if before is not None or self.found or self.gesture is not None:
             self.widget.update()
 
-    def set_connecting(self, on: bool) -> None:
-        """Whether clicks pick features to connect."""
-        if on == self.connecting:
+    def _look_further(self, here: QPoint, body: str) -> None:
+        """What a gesture takes beside features of solids."""
+        assert self.gesture is not None
+        if self.gesture.takes == JOINTS:
+            self.found, self.joint = [], self.stage.badge_at(here)
             return
-        self.connecting, self.first = on, None
+        if not body:
+            self.found += self.finder.frames_near(here)
+            crossing = self.plane.grid_point(here)
+            if crossing is not None:
+                self.found.append(crossing)
+            self.place = self.plane.at(here)
+
+    # a gesture
+
+    def begin(self, gesture: Gesture | None) -> None:
+        """Ask for what a gesture takes; None ends the present one."""
+        if gesture == self.gesture:
+            return
+        self.gesture, self.picks, self.found = gesture, [], []
+        self.plane.through = np.zeros(3)
+        on = gesture is not None
         self.widget.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
-        if not on:
-            self.makes = JOINT
-            self.ended.emit()
         self.widget.update()
+        self.changed.emit()
 
     def clicked(self, here: QPoint, shifted: bool) -> bool:
-        """Take what is shown as the first feature or the second; False where clicks select."""
-        if not self.connecting:
+        """Take what is under the pointer; False where clicks select."""
+        if self.gesture is None:
             return False
-        if not self.found:
-            self.look(here)
+        self.look(here)
+        pick = self._pick(shifted)
+        if pick is not None:
+            self.take(pick)
+        elif shifted:
+            self.take_ground()
+        return True
+
+    def _pick(self, shifted: bool) -> Pick | None:
+        assert self.gesture is not None
         current = self.current
-        if self.first is None or current is None:
-            self.first = current or self.first
+        if self.gesture.takes == JOINTS:
+            return Pick(np.zeros(3), joint=self.joint, shifted=shifted) if self.joint else None
+        if current is not None:
+            on_face = current.kind == PLANE and self.gesture.takes == PLACES
+            at = self.place if on_face and self.place is not None else current.point
+            out = current.direction if current.kind == PLANE else None
+            return Pick(at, current, out, shifted)
+        if self.gesture.takes == PLACES and self.place is not None:
+            return Pick(self.place, shifted=shifted)
+        return None
+
+    def take(self, pick: Pick) -> None:
+        """One more pick, by pointer or typed; the last one makes what the gesture makes."""
+        assert self.gesture is not None
+        if self.gesture.apart and any(earlier.body == pick.body for earlier in self.picks):
+            self.stage.document.complained.emit(
+                f"Both are features of {pick.body}: choose one of another body."
+            )
+            return
+        self.picks.append(pick)
+        self.plane.through = pick.point
+        if self.gesture.is_done(len(self.picks)):
+            self.finish()
         else:
-            pair, self.first = (self.first, current), None
-            self.picked.emit(*pair, not shifted)
+            self.changed.emit()
+        self.widget.update()
+
+    def take_ground(self) -> bool:
+        """The ground, right where the last pick is, as the next; False where that makes no
+        sense."""
+        last = self.picks[-1].feature if self.picks else None
+        if self.gesture is None or not self.gesture.apart or last is None or last.body == GROUND:
+            return False
+        there = replace(last, body=GROUND, name="", shape=0)
+        self.take(Pick(there.point, there, shifted=True))  # nothing has to move for it
+        return True
+
+    def take_back(self) -> None:
+        """The last pick was not meant."""
+        if self.picks:
+            self.picks.pop()
+            self.changed.emit()
+            self.widget.update()
+
+    def finish(self) -> None:
+        """Make what was picked so far, or end where that is nothing."""
+        gesture, picks = self.gesture, self.picks
+        if gesture is None:
+            return
+        self.begin(None)
+        if len(picks) >= min(2, len(gesture.asks)):
+            self.picked.emit(gesture, picks)
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Tab: the next of what lies there; Escape: no gesture; Enter: that was all."""
+        key, chosen = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if key == Qt.Key.Key_Tab and self.found:
+            self.index = (self.index + 1) % len(self.found)
+        elif self.gesture is None:
+            return False
+        elif key == Qt.Key.Key_Escape:
+            self.begin(None)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            if not (shifted and self.take_ground()):
+                self.finish()
+        elif key == Qt.Key.Key_Backspace:
+            self.take_back()
+        elif chosen and Qt.Key(key) in AXES:
+            self.plane.axis = AXES[Qt.Key(key)]
+            self.look(self.here)
+            self.changed.emit()
+        else:
+            return False
         self.widget.update()
         return True
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Tab: the next of those that lie there; Escape: no connecting."""
         if event is not None and event.type() == QEvent.Type.Leave:
-            self.found = []
+            self.found, self.place = [], None
             self.widget.update()
         if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
             return False
-        if event.key() == Qt.Key.Key_Tab and self.found:
-            self.index = (self.index + 1) % len(self.found)
-            self.widget.update()
-            return True
-        if event.key() == Qt.Key.Key_Escape and self.connecting:
-            self.set_connecting(False)
-            return True
-        return False
-
-    def _features(self, body: str) -> list[Feature]:
-        """Of a body, in the world where it is shown; none of no body."""
-        if not body:
-            return []
-        if body not in self._known:
-            document = self.stage.document
-            try:
-                scope = Scope(document.model, document.case)
-                self._known[body] = features_of(scope, document.model[body])
-            except ModelError:  # the Roster tells
-                self._known[body] = []
-        origin, rotation = self.stage.body_place(body)
-        return [placed(feature, origin, rotation) for feature in self._known[body]]
-
-    def _at(self, here: QPoint, body: str, hit: Floats) -> list[Feature]:
-        candidates: list[tuple[int, float, int, Feature]] = []
-        pixel = self._pixel_at(hit)
-        pointer, off = np.array([here.x(), here.y()], dtype=float), ON * self.stage.reach
-        around = [f for f in self._features(self._last) if f.kind == HOLE and f.body != body]
-        for number, feature in enumerate([*self._features(body), *around]):
-            if feature.kind == HOLE and self._looks_into(feature, here):
-                candidates.append((MOUTH, 0.0, number, feature))
-            elif feature.body != body:
-                continue
-            elif feature.kind in NEAR:
-                rank, least = NEAR[feature.kind]
-                away = _beside(self.stage.to_screen(_outline(feature)), pointer)
-                hidden = feature.kind not in WITHIN and _beside(_outline(feature), hit) > (
-                    STEEP * (away + 2.0) * pixel
-                )
-                if away <= least and not hidden:
-                    candidates.append((rank, away, number, feature))
-            else:
-                away = _off_surface(feature, hit)
-                if away <= off:
-                    rank = FACE if feature.kind == PLANE else WALL
-                    candidates.append((rank, away, number, feature))
-        return [feature for *_, feature in sorted(candidates, key=lambda c: c[:3])]
-
-    def _looks_into(self, hole: Feature, here: QPoint) -> bool:
-        """Whether a pixel lies within one of the mouths of a hole."""
-        ends = (hole.point + side * hole.half * hole.direction for side in (-1.0, 1.0))
-        rims = (_polygon(self.stage.to_screen(_rim(hole, end))) for end in ends)
-        return any(rim.containsPoint(QPointF(here), Qt.FillRule.WindingFill) for rim in rims)
-
-    def _pixel_at(self, point: Floats) -> float:
-        """How many metres a pixel is at the depth of a point, about."""
-        step = 1e-3 * self.stage.reach
-        flat = self.stage.to_screen(np.vstack([point, point + step * np.eye(3)]))
-        most = float(np.linalg.norm(flat[1:] - flat[0], axis=1).max())
-        return step / max(most, 1e-9)
+        return self.key(event)
 
     # painting
 
     def paint(self, painter: QPainter) -> None:
-        """The picked feature, what is under the pointer, and its name beside it."""
+        """What is picked and what is under the pointer, with its name beside it."""
         look, current = self.stage.look, self.current
-        if self.first is not None:
-            self._draw(painter, self.first, look.colour("force"))
-        if current is None:
+        self._paint_picks(painter)
+        if current is not None:
+            draw_feature(painter, self.stage, current, look.colour("accent"))
+        text = self._text()
+        if not text:
             return
-        self._draw(painter, current, look.colour("accent"))
-        text = told(current)
-        if self.connecting and self.first is not None and self.first.body != current.body:
-            kind = kind_title(proposal(self.first, current))
-            text += f"  →  {kind if self.makes == JOINT else self.makes}"
-        if len(self.found) > 1:
-            text += f"   {self.index % len(self.found) + 1} of {len(self.found)}, Tab"
         painter.setFont(font(11))
         width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 14
-        box = QRectF(self.here.x() + 14, self.here.y() + 16, width, 22)
+        left = min(self.here.x() + 14.0, self.widget.width() - width - 4.0)
+        box = QRectF(left, self.here.y() + 16, width, 22)
         painter.setPen(QPen(look.colour("line")))
         painter.setBrush(look.colour("field"))
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(look.colour("ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _draw(self, painter: QPainter, feature: Feature, colour: QColor) -> None:
-        pen = QPen(colour, 2.2)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if feature.kind in (AXIS, HOLE):
-            middle = feature.point
-            reach = 1.35 * max(feature.half, feature.radius)
-            ends = np.array(
-                [middle - reach * feature.direction, middle + reach * feature.direction]
-            )
-            painter.setPen(QPen(colour, 1.6, Qt.PenStyle.DashDotLine))
-            painter.drawPolyline(_polygon(self.stage.to_screen(ends)))
-            painter.setPen(pen)
-            for side in (-feature.half, feature.half):
-                painter.drawPolyline(
-                    _polygon(self.stage.to_screen(_rim(feature, middle + side * feature.direction)))
-                )
+    def _paint_picks(self, painter: QPainter) -> None:
+        """Picked features; places with the lines between them, and to the pointer."""
+        colour = self.stage.look.colour("force")
+        for pick in self.picks:
+            if pick.feature is not None and self.gesture is not None:
+                draw_feature(painter, self.stage, pick.feature, colour)
+        if self.gesture is None or self.gesture.takes != PLACES:
             return
-        painter.setPen(pen)
-        points = self.stage.to_screen(self._shown(feature))
-        if len(points) == 1:
-            painter.drawEllipse(QPointF(*points[0]), 5.0, 5.0)
-        else:
-            painter.drawPolyline(_polygon(points))
+        points = [pick.point for pick in self.picks]
+        target = self.target
+        if target is not None:
+            points.append(target)
+        if not points:
+            return
+        flat = self.stage.to_screen(np.array(points))
+        painter.setPen(QPen(colour, 1.8))
+        painter.setBrush(self.stage.look.colour("field"))
+        for a, b in pairwise(flat):
+            if self.gesture.goes_on:
+                painter.drawLine(QPointF(*a), QPointF(*b))
+        for place in flat:
+            painter.drawEllipse(QPointF(*place), 3.5, 3.5)
 
-    def _shown(self, feature: Feature) -> Floats:
-        """What is drawn of a feature: of a face a square at its middle, with the way out."""
-        if feature.kind != PLANE:
-            return _outline(feature)
-        side = 0.035 * self.stage.reach
-        u, w = feature.across, np.cross(feature.direction, feature.across)
-        corners = [feature.point + side * (a * u + b * w)
-                   for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1), (-1, -1))]  # fmt: skip
-        return np.array([*corners, feature.point, feature.point + side * feature.direction])
+    @property
+    def target(self) -> Floats | None:
+        """(3,) the point that a click would take where places are asked for."""
+        if self.gesture is None or self.gesture.takes == JOINTS:
+            return None
+        pick = self._pick(False)
+        return pick.point if pick is not None else None
 
+    def _text(self) -> str:
+        """What stands beside the pointer."""
+        current, gesture = self.current, self.gesture
+        if gesture is not None and gesture.takes == JOINTS:
+            return self.joint
+        if current is None and (gesture is None or self.target is None):
+            return ""
+        text = told(current) if current is not None else ""
+        if gesture is not None and gesture.takes == PLACES:
+            text = self._measured(text)
+        if len(self.found) > 1:
+            text += f"   {self.index % len(self.found) + 1} of {len(self.found)}, Tab"
+        if gesture is None or not self.picks or gesture.takes != FEATURES or current is None:
+            return text
+        first = self.picks[-1].feature
+        if first is not None and first.body != current.body:
+            kind = kind_title(proposal(first, current))
+            text += f"  →  {kind if gesture.makes == JOINT else gesture.makes}"
+        return text
 
-def told(feature: Feature) -> str:
-    """A feature in a few words: 'hole axis, ⌀ 24 mm, rod'."""
-    words = [WORDS[feature.kind] + (f" {feature.name}" if feature.name else "")]
-    if feature.radius > 0.0:
-        words.append(f"⌀ {units.shown(2.0 * feature.radius, 'length')}")
-    return ", ".join([*words, feature.body])
+    def _measured(self, text: str) -> str:
+        """With where the point is, and how far from the last."""
+        target = self.target
+        if target is None:
+            return text
+        at = ", ".join(units.digits(round(float(v), 9) + 0.0) for v in target) + " m"
+        words = [text, at] if text else [at]
+        if self.picks:
+            away = float(np.linalg.norm(target - self.picks[-1].point))
+            words.append(f"{units.shown(away, 'length')} long")
+        return "   ".join(words)
 
 
 def _alike(a: Feature | None, b: Feature | None) -> bool:
     if a is None or b is None:
         return a is b
     return (a.kind, a.body) == (b.kind, b.body) and np.array_equal(a.point, b.point)
-
-
-def _rim(feature: Feature, middle: Floats) -> Floats:
-    """(41, 3) points of a circle about the direction of a feature."""
-    u, w = feature.across, np.cross(feature.direction, feature.across)
-    ring = np.cos(ROUND)[:, None] * u + np.sin(ROUND)[:, None] * w
-    return np.asarray(middle + feature.radius * ring)
-
-
-def _outline(feature: Feature) -> Floats:
-    """(N, 3) points of the line that a feature is on the picture, one for points."""
-    if feature.kind == CIRCLE:
-        return _rim(feature, feature.point)
-    if feature.kind == EDGE:
-        way = feature.half * feature.direction
-        return np.array([feature.point - way, feature.point + way])
-    return feature.point[None]
-
-
-def _beside(line: Floats, place: Floats) -> float:
-    """How far a place is off a line of points (N, 2) or (N, 3)."""
-    if len(line) == 1:
-        return float(np.linalg.norm(line[0] - place))
-    a, way = line[:-1], line[1:] - line[:-1]
-    length = np.maximum((way**2).sum(axis=1), 1e-300)
-    share = np.clip(((place - a) * way).sum(axis=1) / length, 0.0, 1.0)
-    return float(np.linalg.norm(a + share[:, None] * way - place, axis=1).min())
-
-
-def _off_surface(feature: Feature, hit: Floats) -> float:
-    """How far a point is off the face, wall or ball that a feature belongs to [m]."""
-    to = hit - feature.point
-    if feature.kind == PLANE:
-        return abs(float(to @ feature.direction))
-    if feature.kind in (AXIS, HOLE):
-        along = float(to @ feature.direction)
-        beyond = max(abs(along) - feature.half, 0.0)
-        away = abs(float(np.linalg.norm(to - along * feature.direction)) - feature.radius)
-        return max(away, beyond)
-    return abs(float(np.linalg.norm(to)) - feature.radius) if feature.radius else np.inf
-
-
-def _polygon(points: Floats) -> QPolygonF:
-    return QPolygonF([QPointF(float(x), float(y)) for x, y in points])

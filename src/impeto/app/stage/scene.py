@@ -11,7 +11,7 @@ import numpy.typing as npt
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  registers the drawing back end
 from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkFeatureEdges, vtkPolyDataNormals
 from vtkmodules.vtkRenderingCore import (
@@ -60,8 +60,10 @@ class Scene:
         self.edges: dict[str, vtkActor] = {}
         self.base: dict[int, tuple[float, float, float]] = {}
         self.masters: dict[str, str] = {}  # copy -> the body whose surfaces it shares
-        self.selected = ""
+        self.selected: tuple[str, ...] = ()
+        self.section: vtkPlane | None = None
         self.grid = vtkActor()
+        self.grid_step = 0.1  # m
         self.bounds: tuple[float, ...] = (-1.0, 1.0, -1.0, 1.0, 0.0, 1.0)
         self.renderer.AddActor(self.grid)
         self.camera = self.renderer.GetActiveCamera()
@@ -103,6 +105,7 @@ class Scene:
                 except ModelError as error:
                     complaints.append(str(error.at(body.name)))
             self._measure()
+        self._apply_section()
         self.set_look(self.look)
         return complaints
 
@@ -184,7 +187,7 @@ class Scene:
             self._dress(name)
 
     def _dress(self, name: str) -> None:
-        chosen = self.masters.get(name, name) == self.selected
+        chosen = self.masters.get(name, name) in self.selected
         wash = np.array(_rgb(self.look.accent))
         for actor in self.actors[name]:
             colour = np.array(self.base[id(actor)])
@@ -194,10 +197,11 @@ class Scene:
             edge.SetColor(*_rgb(self.look.accent if chosen else self.look.edge))
             edge.SetLineWidth(2.0 if chosen else 1.0)
 
-    def select(self, name: str) -> None:
-        before, self.selected = self.selected, name
+    def select(self, names: tuple[str, ...]) -> None:
+        before, self.selected = self.selected, names
+        changed = set(before) ^ set(names)
         for body in self.actors:
-            if self.masters.get(body, body) in (before, name):
+            if self.masters.get(body, body) in changed:
                 self._dress(body)
 
     def set_copies(self, masters: Mapping[str, str]) -> None:
@@ -252,7 +256,7 @@ class Scene:
         """Lines on the floor that fade into the background with distance."""
         size = max(self.bounds[1] - self.bounds[0], self.bounds[3] - self.bounds[2], 0.1)
         step = 10.0 ** np.floor(np.log10(size / 2.0))
-        step = step if size / step < 8 else 2.5 * step
+        step = self.grid_step = float(step if size / step < 8 else 2.5 * step)
         cx = round((self.bounds[0] + self.bounds[1]) / 2 / step) * step
         cy = round((self.bounds[2] + self.bounds[3]) / 2 / step) * step
         count, pieces = 10, 10
@@ -291,6 +295,39 @@ class Scene:
         if name in self.matrices:
             set_matrix(self.matrices[name], origin, rotation)
             self.matrices[name].Modified()
+
+    def cut(self, axis: int | None) -> None:
+        """Cut everything off on the viewer's side of a plane through the middle, square to an axis
+        of the world; None shows it whole."""
+        if axis is None:
+            self.section = None
+        else:
+            middle = [(self.bounds[2 * k] + self.bounds[2 * k + 1]) / 2 for k in range(3)]
+            normal = np.zeros(3)
+            seen = np.array(self.camera.GetDirectionOfProjection())[axis]
+            normal[axis] = 1.0 if seen >= 0.0 else -1.0
+            self.section = vtkPlane()
+            self.section.SetOrigin(*middle)
+            self.section.SetNormal(*normal)
+        self._apply_section()
+
+    def shift_cut(self, share: float) -> None:
+        """Shift the section by a share of the size of everything."""
+        if self.section is None:
+            return
+        size = max(self.bounds[2 * k + 1] - self.bounds[2 * k] for k in range(3))
+        origin = np.array(self.section.GetOrigin()) + share * size * np.array(
+            self.section.GetNormal()
+        )
+        self.section.SetOrigin(*origin)
+
+    def _apply_section(self) -> None:
+        for actors in (*self.actors.values(), list(self.edges.values())):
+            for actor in actors:
+                mapper = actor.GetMapper()
+                mapper.RemoveAllClippingPlanes()
+                if self.section is not None:
+                    mapper.AddClippingPlane(self.section)
 
     def body_bounds(self, name: str) -> tuple[float, ...] | None:
         """Box around the solids of a body that have an extent, world."""

@@ -2,32 +2,34 @@
 
 from __future__ import annotations
 
+import contextlib
+import time
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
-    QColor,
-    QFont,
     QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QResizeEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QWidget
 
-from impeto.app import glyphs
 from impeto.app.document import Document
-from impeto.app.stage import camera, flow, overlay, touch
+from impeto.app.stage import axes, camera, flow, overlay, touch
+from impeto.app.stage.badges import Badges
+from impeto.app.stage.handles import Handles
+from impeto.app.stage.mouse import Mouse
 from impeto.app.stage.pointing import Pointing
 from impeto.app.stage.resolution import Resolution
 from impeto.app.stage.scene import Scene
-from impeto.app.theme import Theme, font
+from impeto.app.theme import Theme
+from impeto.core.assembly.resolve import body_mass
 from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
@@ -36,9 +38,7 @@ from impeto.core.model.scope import Scope
 from impeto.core.results.poses import poses, present_at
 
 Floats = npt.NDArray[np.float64]
-CLICK = 4  # pixels that a click may wander
-BADGE = 20  # pixels that a badge keeps from the next
-SIDE_BY_SIDE = 8  # badges on one point; more have no room there
+SHARP = 0.03  # s that a moving picture may take before it is drawn at half the resolution
 SETTLE = 160  # ms after the last movement until the sharp picture
 
 
@@ -46,6 +46,7 @@ class StageView(QWidget):
     """Shows the model as written, or the shown run at the document's instant."""
 
     view_changed = pyqtSignal(str)
+    menu_asked = pyqtSignal(QPoint)
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -54,7 +55,8 @@ class StageView(QWidget):
         self.setMinimumSize(260, 200)
         self.document, self.look = document, look
         self.scene = Scene(look)
-        self.show_badges, self.show_frames = True, False
+        self.show_badges, self.show_frames, self.skeleton = True, False, False
+        self._plays = False
         self.arrows: list[str] = []
         self.paths: list[str] = []
         self.view = "oblique"
@@ -62,9 +64,9 @@ class StageView(QWidget):
         self._pixels: Any = None
         self._stale = True
         self._moving = False
-        self._fitted = self._turned = False
-        self._press = QPoint()
-        self._last = QPoint()
+        self._cost = 0.0  # s, of a moving picture at full resolution
+        self._fitted = False
+        self.turned = False  # by hand: the view is not to refit by itself any more
         self.flow_badges: dict[str, QPointF] = {}  # as they were drawn last
         self._frames: dict[str, tuple[str, Floats, Floats]] = {}
         self._placed: dict[str, tuple[Floats, Floats]] = {}
@@ -73,13 +75,18 @@ class StageView(QWidget):
         self._settle.setInterval(SETTLE)
         self._settle.timeout.connect(self._sharpen)
         self.resolution = Resolution(self, self)
+        self.badges = Badges(self)
         self.pointing = Pointing(self, self)
+        self.handles = Handles(self, document)
+        self.mouse = Mouse(self)
         self.setMouseTracking(True)
         document.model_changed.connect(self.rebuild)
         document.case_changed.connect(self.rebuild)
         document.runs_changed.connect(self._repose)
         document.instant_changed.connect(self._repose)
         document.selection_changed.connect(self._reselect)
+        document.showing.changed.connect(self._repose)
+        document.previewed.connect(self._preview)
         self.rebuild()
 
     def set_look(self, look: Theme) -> None:
@@ -105,12 +112,15 @@ class StageView(QWidget):
             self._widen(scope)
         except ModelError as error:
             self.document.complained.emit(str(error))
-        self.scene.select(self.document.selected)
+        self.scene.select(self.document.chosen)
         self._repose()
         if not self._fitted:
             self.set_view(self.view)
+        elif not self.turned:  # as long as nobody has chosen a view, show everything
+            self.fit()
 
     def _read_placements(self, scope: Scope) -> None:
+        self._centres: dict[str, Floats] = {}  # of mass, in the body's axes, for skeletons
         for body in self.document.model.of(Body):
             rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
             self._written[body.name] = scope.vector(body, "position", "length"), rotation
@@ -120,6 +130,11 @@ class StageView(QWidget):
                 position = scope.vector(frame, "position", "length")
                 self._frames[frame.name] = frame.body, position, rotation
         self._placed = dict(self._written)
+
+    def set_skeleton(self, on: bool) -> None:
+        """Sticks, frames, joints and centres of mass in place of solids, which are faint."""
+        self.skeleton = on
+        self._repose()
 
     def _widen(self, scope: Scope) -> None:
         """Let the view take in frames and paths beside the solids."""
@@ -145,10 +160,14 @@ class StageView(QWidget):
             for name, row in run.recording.bodies.items():
                 if row and (name in self._placed or name in masters):
                     self._placed[name] = origins[row], rotations[row]
+        showing = self.document.showing
         fed = set(masters.values())  # fades while its copies are shown
         for name, (origin, rotation) in self._placed.items():
             self.scene.place(name, origin, rotation)
-            self.scene.show(name, there.get(name, True), faded=name in fed)
+            self.scene.show(
+                name, there.get(name, True) and self.shows(masters.get(name, name)),
+                faded=name in fed or name in showing.faded or self.skeleton,
+            )  # fmt: skip
         self.refresh(moving=run is not None)
 
     def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
@@ -158,12 +177,18 @@ class StageView(QWidget):
             self.scene.place(name, origin, rotation)
         self.refresh(moving=True)
 
+    def _preview(self, placed: dict[str, tuple[Floats, Floats]] | None) -> None:
+        if placed is None:
+            self._repose()
+        else:
+            self.place_bodies(placed)
+
     def show_present(self) -> None:
         """Bodies where the run or the drawing has them."""
         self._repose()
 
     def _reselect(self) -> None:
-        self.scene.select(self.document.selected)
+        self.scene.select(self.document.chosen)
         self.refresh()
 
     def refresh(self, moving: bool = False) -> None:
@@ -208,6 +233,10 @@ class StageView(QWidget):
         """Origin and axes of a body in the world."""
         return self._placed[name]
 
+    def written_place(self, name: str) -> tuple[Floats, Floats]:
+        """Origin and axes of a body as drawn."""
+        return self._written[name]
+
     def body_middle(self, name: str) -> Floats:
         """A point (3,) to stand for a body: the middle of its solids, else its origin."""
         bounds = self.scene.body_bounds(name)
@@ -231,30 +260,41 @@ class StageView(QWidget):
         )
 
     def badge_places(self) -> dict[str, QPointF]:
-        """Where the badge of each joint is drawn; badges on one point stand side by side, as many
-        as there is room for."""
-        places: dict[str, QPointF] = {}
-        taken: dict[tuple[int, int], list[QPointF]] = {}
-        names, points = [], []
-        for joint in self.document.model.of(Joint):
-            at = self.frame_place(joint.frame_b)
-            if at is not None and self.document.is_on(joint):
-                names.append(joint.name)
-                points.append(at[0])
-        flat = self.to_screen(np.array(points).reshape(-1, 3))
-        for name, (x, y) in zip(names, flat, strict=True):
-            for beside in range(SIDE_BY_SIDE):
-                point = QPointF(float(x) + 24 * beside, float(y))
-                column, row = int(point.x() // BADGE), int(point.y() // BADGE)
-                around = [(column + i, row + k) for i in (-1, 0, 1) for k in (-1, 0, 1)]
-                near = [other for cell in around for other in taken.get(cell, ())]
-                if all((point - other).manhattanLength() >= BADGE for other in near):
-                    taken.setdefault((column, row), []).append(point)
-                    places[name] = point
-                    break
-            if name == self.document.selected:
-                places.setdefault(name, QPointF(float(x), float(y)))
-        return places
+        """Where the badge of each joint is drawn."""
+        return self.badges.places()
+
+    def badge_at(self, here: QPoint) -> str:
+        """The joint whose badge is at a pixel, the first of a crowd, or ''."""
+        badge = self.badges.at(here)
+        return badge.names[0] if badge is not None else ""
+
+    def looks(self) -> Floats:
+        """(3,) unit vector from the viewer into the picture, world."""
+        return np.array(self.scene.camera.GetDirectionOfProjection())
+
+    def ray(self, here: QPoint) -> tuple[Floats, Floats]:
+        """(3,) a point and (3,) the unit direction of the line of sight through a pixel, world."""
+        inverse = np.linalg.inv(self.scene.projection(self.width() / max(self.height(), 1)))
+        x, y = 2.0 * here.x() / self.width() - 1.0, 1.0 - 2.0 * here.y() / self.height()
+        ends = np.array([[x, y, depth, 1.0] for depth in (-1.0, 1.0)]) @ inverse.T
+        near, far = ends[:, :3] / ends[:, 3:]
+        return near, (far - near) / np.linalg.norm(far - near)
+
+    @property
+    def grid_step(self) -> float:
+        return self.scene.grid_step
+
+    def mass_centre(self, name: str) -> Floats:
+        origin, rotation = self._placed[name]
+        if name not in self._centres:
+            self._centres[name] = np.zeros(3)
+            with contextlib.suppress(ModelError):  # the Health card tells
+                scope = Scope(self.document.model, self.document.case)
+                self._centres[name] = body_mass(scope, self.document.model[name]).center
+        return np.asarray(origin + rotation @ self._centres[name])
+
+    def shows(self, name: str) -> bool:
+        return self.document.showing.shows(self.document.model, name)
 
     # painting
 
@@ -268,128 +308,72 @@ class StageView(QWidget):
         overlay.paint_elements(painter, self)
         for name in self.paths:
             overlay.paint_trace(painter, self, name)
-        if self.show_badges:
-            for name, place in self.badge_places().items():
-                joint = self.document.model[name]
-                marked = name == self.document.selected
-                glyphs.draw_badge(painter, place, joint.motions, self.look, marked)
+        if self.skeleton:
+            axes.paint_skeleton(painter, self)
+        if self.show_badges and not self._plays:
+            self.badges.paint(painter)
         for name in self._frames:
-            if self.show_frames or name == self.document.selected:
-                self._paint_frame(painter, name)
+            chosen = name in self.document.chosen
+            if (self.show_frames or chosen) and self.shows(name):
+                axes.paint_frame(painter, self, name, chosen)
         touch.paint_contacts(painter, self)
         if self.document.run is None:
             self.resolution.paint(painter)
             self.pointing.paint(painter)
+            self.handles.paint(painter)
         for name in self.arrows:
             overlay.paint_reaction(painter, self, name)
-        self._paint_triad(painter)
-        if not any(body.shapes for body in self.document.model.of(Body)):
-            painter.setPen(self.look.colour("soft"))
-            hint = "Add a body with “+ add” beside the Roster's search to begin."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, hint)
+        axes.paint_triad(painter, self, self.height())
         painter.end()
 
     def _render(self) -> None:
-        ratio = self.devicePixelRatioF() * (0.5 if self._moving else 1.0)
+        coarse = self._moving and self._cost > SHARP
+        ratio = self.devicePixelRatioF() * (0.5 if coarse else 1.0)
         width, height = max(int(self.width() * ratio), 8), max(int(self.height() * ratio), 8)
+        began = time.perf_counter()
         self._pixels = self.scene.render(width, height, not self._moving)
+        if self._moving:  # what a sharp one costs, by its pixels; long ones are forgotten slowly
+            spent = (time.perf_counter() - began) * (4.0 if coarse else 1.0)
+            self._cost = max(spent, 0.9 * self._cost)
         self._image = QImage(
             self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
         )
         self._stale = False
 
-    def _paint_triad(self, painter: QPainter) -> None:
-        matrix = self.scene.camera.GetViewTransformMatrix()
-        corner = QPointF(44, self.height() - 44)
-        painter.setFont(font(11, QFont.Weight.DemiBold))
-        for axis, letter in enumerate("xyz"):
-            tip = QPointF(matrix.GetElement(0, axis), -matrix.GetElement(1, axis)) * 26
-            painter.setPen(QPen(QColor(self.look.axes[axis]), 2))
-            painter.drawLine(corner, corner + tip)
-            label = corner + tip * 1.35
-            painter.drawText(
-                QRectF(label.x() - 8, label.y() - 8, 16, 16),
-                Qt.AlignmentFlag.AlignCenter,
-                letter,
-            )
-
-    def _paint_frame(self, painter: QPainter, name: str) -> None:
-        """Three axes; longer and thicker for the selected frame."""
-        place = self.frame_place(name)
-        if place is None:
-            return
-        origin, axes = place
-        chosen = name == self.document.selected
-        length = (0.06 if chosen else 0.025) * self.reach
-        points = self.to_screen(np.vstack([origin, origin + length * axes.T]))
-        start = QPointF(*points[0])
-        for axis in range(3):
-            painter.setPen(QPen(QColor(self.look.axes[axis]), 2.4 if chosen else 1.3))
-            painter.drawLine(start, QPointF(*points[1 + axis]))
-
     # mouse and keys
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        if not self._turned:  # as long as nobody has chosen a view, show everything
+        if not self.turned:  # as long as nobody has chosen a view, show everything
             camera.fit(self.scene.camera, self.scene.bounds, self.width() / max(self.height(), 1))
         self.refresh()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        self._press = self._last = event.position().toPoint()
+        self.mouse.pressed(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        here = event.position().toPoint()
-        dx, dy = here.x() - self._last.x(), here.y() - self._last.y()
-        wandered = (here - self._press).manhattanLength() > CLICK
-        if not event.buttons():
-            self.pointing.look(here)
-        if not event.buttons() or not wandered:
-            return
-        self._last, self._turned = here, True
-        shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        if event.buttons() & Qt.MouseButton.LeftButton and not shifted:
-            camera.orbit(self.scene.camera, 0.4 * dx, 0.4 * dy)
-        else:
-            camera.pan(self.scene.camera, dx, dy, self.height())
-        self.refresh(moving=True)
+        self.mouse.moved(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        here = event.position().toPoint()
-        if (here - self._press).manhattanLength() <= CLICK:
-            shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            if not self.pointing.clicked(here, shifted):
-                self.document.select(self.element_at(here))
-
-    def element_at(self, here: QPoint) -> str:
-        """The joint whose badge, else the body whose solid, is at a pixel."""
-        if self.show_badges:
-            for name, place in self.badge_places().items():
-                if (place - QPointF(here)).manhattanLength() < 14:
-                    return name
-        line = overlay.element_near(self, here) or flow.badge_near(self, here)
-        found = line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
-        return self.scene.masters.get(found, found)
+        self.mouse.released(event)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
-        self._turned = True
-        camera.zoom(self.scene.camera, 1.0015 ** event.angleDelta().y())
-        self.refresh(moving=True)
+        self.mouse.wheeled(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        steps = {
-            Qt.Key.Key_Left: (-8, 0), Qt.Key.Key_Right: (8, 0),
-            Qt.Key.Key_Up: (0, 6), Qt.Key.Key_Down: (0, -6),
-        }  # fmt: skip
-        if event.key() in steps:
-            camera.orbit(self.scene.camera, *steps[Qt.Key(event.key())])
-        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
-            camera.zoom(self.scene.camera, 1.15 if event.key() == Qt.Key.Key_Plus else 1 / 1.15)
-        else:
+        if not self.mouse.key(event):
             super().keyPressEvent(event)
-            return
-        self.refresh(moving=True)
+
+    def element_at(self, here: QPoint) -> str:
+        """The joint whose badge (the first of a crowd), else the body whose solid, is at a
+        pixel."""
+        badge = self.badges.at(here) if self.show_badges else None
+        if badge is not None:
+            return badge.names[0]
+        line = overlay.element_near(self, here) or flow.badge_near(self, here)
+        found = line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
+        return self.scene.masters.get(found, found)

@@ -48,6 +48,7 @@ class Placed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shape(Placed):
+    title: ClassVar[str] = ""
     density: Written = fields.quantity("density", "7850 kg/m^3")
     colour: str = fields.choice(("", *COLOURS), "", title="Colour")
 

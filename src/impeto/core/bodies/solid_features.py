@@ -12,6 +12,7 @@ from impeto.core.geometry.arrays import Floats
 
 PLANE, AXIS, HOLE, CIRCLE, EDGE, CORNER = "face", "axis", "hole", "circle", "edge", "corner"
 CENTRE, MASS, FRAME, MIDDLE = "centre", "centre of mass", "frame", "middle of an edge"
+GRID = "grid point"  # of the ground, where its lines cross
 X, Y, Z = np.eye(3)
 
 

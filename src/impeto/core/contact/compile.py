@@ -65,7 +65,7 @@ def compiled(made: Compilation) -> Numbers:
                 belt = _belt(scope, belts, body, number)
                 shapes.append(shape_data(scope, shape, index, belt, accuracy[index]))
             except ModelError as error:
-                place = f"{shape.title} {number}"  # type: ignore[attr-defined]
+                place = f"{shape.title} {number}"
                 raise error.placed(alike[0], f"{place} {error.field}".strip()) from None
         if index in involved:
             drawn[alike] = shapes[begin:]

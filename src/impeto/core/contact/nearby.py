@@ -40,7 +40,6 @@ from impeto.core.contact.columns import (
     SLOPE,
     SLOTS,
     STATES,
-    THICKNESS,
     TAKEN,
     THICKNESS,
     UNTIL,

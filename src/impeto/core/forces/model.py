@@ -63,10 +63,10 @@ class Spring(Straight):
 
     tag: ClassVar[str] = "spring"
     stiffness: Written = fields.quantity("stiffness", "1 kN/m")
+    damping: Written = fields.quantity("damping", "0 N*s/m", hint="of a damper beside it")
     free_length: Written | None = fields.quantity("length", optional=True, hint="empty: as drawn")
     preload: Written = fields.quantity("force", "0 N")
     curve: Curve | None = fields.curve("length", "force", hint="pull over stretch")
-    damping: Written = fields.quantity("damping", "0 N*s/m", hint="of a damper beside it")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

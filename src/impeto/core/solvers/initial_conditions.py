@@ -102,7 +102,7 @@ def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Float
     n, T, S = system.moving, helper.tables, workspace_of(helper)
     state = np.concatenate([y[all_bodies(n)], helper.start[extras_at(n) :]])
     set_references(helper, S, state)
-    T = _weighted(helper)
+    T = heavier(helper)
     S.kkt[:] = T.kkt_value
     for _ in range(ROUNDS):
         place(T, S, 0.0, state)
@@ -127,7 +127,7 @@ def _assembled(helper: System, system: System, y: Floats) -> tuple[Floats, Float
     return result, S.coordinate.copy()
 
 
-def _weighted(system: System):  # type: ignore[no-untyped-def]
+def heavier(system: System):  # type: ignore[no-untyped-def]
     """Tables in which bodies that are to stay in place are heavy."""
     T = system.tables
     value = T.kkt_value.copy()

@@ -1,0 +1,164 @@
+"""What can be done with everything that is selected."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+
+from impeto.app.commands import SELECTION, Command
+from impeto.app.document import Document
+from impeto.app.showing import bodies_of
+from impeto.core.bodies.shapes import COLOURS
+from impeto.core.elements import Body, Parameter
+from impeto.core.errors import ModelError
+from impeto.core.model.element import GROUND, Element
+from impeto.core.model.removing import hanging_on, removed
+from impeto.services.python_text import as_python
+
+LISTED = 12
+
+
+class Selection(QObject):
+    """Edits of the selected elements, each one step of undo."""
+
+    told = pyqtSignal(str)
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        super().__init__(window)
+        self.document, self.window = document, window
+
+    @property
+    def elements(self) -> list[Element]:
+        return [self.document.model[name] for name in self.document.chosen]
+
+    @property
+    def bodies(self) -> list[str]:
+        """The bodies that are selected, or that what is selected is on."""
+        names = [n for c in self.document.chosen for n in bodies_of(self.document.model, c)]
+        return list(dict.fromkeys(names))
+
+    def title(self) -> str:
+        """'crank', or 'crank and 3 more'."""
+        first, *more = self.document.chosen
+        return f"{first} and {len(more)} more" if more else first
+
+    def remove(self) -> None:
+        """Take out what is selected; what hangs on it is listed first and goes with it."""
+        model, title = self.document.model, self.title()
+        further = hanging_on(model, self.document.chosen)
+        try:
+            left = removed(model, self.document.chosen)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return
+        if further and not self._agrees(title, further):
+            return
+        self.document.edit(f"removal of {title}", left)
+        with_it = f" with {len(further)} that hung on it" if further else ""
+        self.told.emit(f"Removed {title}{with_it}. Ctrl+Z brings it back.")
+
+    def _agrees(self, title: str, further: list[str]) -> bool:
+        shown = further[:LISTED]
+        more = f" and {len(further) - LISTED} more" if len(further) > LISTED else ""
+        box = QMessageBox(self.window)
+        box.setText(f"Remove {title} with what hangs on it?")
+        box.setInformativeText(f"{', '.join(shown)}{more}")
+        remove = box.addButton("Remove them all", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(remove)
+        box.exec()
+        agreed = box.clickedButton() is remove
+        box.deleteLater()
+        return agreed
+
+    def switch(self) -> None:
+        """All off in the present case, or all on where none was on."""
+        document = self.document
+        chosen = [e for e in self.elements if can_switch(e)]
+        on = not any(document.is_on(element) for element in chosen)
+        case = document.model.cases[document.case]
+        switches = {k: v for k, v in case.switches.items() if k not in document.chosen}
+        switches |= {e.name: on for e in chosen if e.enabled != on}
+        document.edit_case(switches=switches)
+
+    def hide(self) -> None:
+        self.document.showing.hide(self.bodies)
+
+    def isolate(self) -> None:
+        self.document.showing.isolate(self.document.model, self.bodies)
+
+    def fade(self) -> None:
+        self.document.showing.fade(self.bodies)
+
+    def colour(self, colour: str) -> None:
+        """Bodies, with all of their shapes."""
+        model = self.document.model
+        for element in self.elements:
+            if isinstance(element, Body):
+                shapes = tuple(replace(s, colour="") if s.colour else s for s in element.shapes)
+                model = model.with_element(replace(element, colour=colour, shapes=shapes))
+        self.document.edit(f"colour of {self.title()}", model)
+
+    def copy_as_python(self) -> None:
+        clipboard = QApplication.clipboard()
+        assert clipboard is not None
+        clipboard.setText(as_python(self.elements))
+        self.told.emit(f"{self.title()} is on the clipboard as Python.")
+
+
+def can_switch(element: Element) -> bool:
+    """The ground and parameters are always there."""
+    return element.name != GROUND and not isinstance(element, Parameter)
+
+
+def selection_commands(
+    selection: Selection, rename: Callable[[], None], open_sheet: Callable[[], None]
+) -> list[Command]:
+    """What is done with the selection, in the order of its menu."""
+    document = selection.document
+
+    def nothing() -> str:
+        return "" if document.chosen else "Nothing is selected: click something first."
+
+    def no_body() -> str:
+        if not document.chosen:
+            return nothing()
+        return "" if selection.bodies else "This is on no body that could be shown."
+
+    def fixed() -> str:
+        able = any(can_switch(element) for element in selection.elements)
+        return nothing() or ("" if able else "The ground and parameters are always there.")
+
+    def not_one() -> str:
+        several = len(document.chosen) > 1
+        return nothing() or ("One at a time: select a single element." if several else "")
+
+    def no_own_body() -> str:
+        chosen = any(isinstance(element, Body) for element in selection.elements)
+        return nothing() or ("" if chosen else "Only bodies have a colour: select one.")
+
+    def nothing_hidden() -> str:
+        some = document.showing.hidden or document.showing.faded
+        return "" if some else "Everything is shown."
+
+    return [
+        Command("Rename", "F2", rename, SELECTION, not_one),
+        Command("Go to its fields", "F4", open_sheet, SELECTION, nothing),
+        Command("Remove, with what hangs on it", "Del", selection.remove, SELECTION, nothing),
+        Command("Switch on or off", "Ctrl+U", selection.switch, SELECTION, fixed),
+        Command("Hide", "Ctrl+H", selection.hide, SELECTION, no_body),
+        Command("Show only this", "Ctrl+Shift+H", selection.isolate, SELECTION, no_body),
+        Command("Fade or solid", "Ctrl+Alt+F", selection.fade, SELECTION, no_body),
+        Command("Show everything", "Ctrl+Alt+H", document.showing.everything, SELECTION,
+                nothing_hidden),
+        *(
+            Command(f"Colour {colour}", "", partial(selection.colour, colour), SELECTION,
+                    no_own_body, "Colour")
+            for colour in COLOURS
+        ),
+        Command("Copy as Python", "Ctrl+Shift+C", selection.copy_as_python, SELECTION, nothing),
+    ]  # fmt: skip
