@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PyQt6.QtCore import (
     QAbstractItemModel,
     QEvent,
@@ -38,6 +40,7 @@ from PyQt6.QtWidgets import (
 from impeto.app import glyphs
 from impeto.app.describe import GROUPS, OFTEN_EMPTY, kind_of, values_line
 from impeto.app.document import Document
+from impeto.app.kept import Kept
 from impeto.app.plain_text import as_tip
 from impeto.app.selection import can_switch
 from impeto.app.theme import Theme, font
@@ -144,6 +147,29 @@ def tick_box(row: QRectF) -> QRectF:
     return QRectF(row.right() - TICK + 4, row.center().y() - 6, 12, 12)
 
 
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One row. name : of its element, '' for the heading of a group;  note : of its tip"""
+
+    title: str
+    name: str
+    line: str
+    on: bool
+    note: str = ""
+
+    def fill(self, item: QStandardItem) -> None:
+        """Show it."""
+        item.setText(self.title)
+        item.setData(self.line, LINE)
+        if self.name:
+            item.setData(self.name, NAME)
+            item.setData(self.on, ON)
+            item.setToolTip(as_tip(f"{self.name}: {self.line}{self.note}"))
+        else:
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            item.setData(self.title, HEAD)
+
+
 class Roster(QWidget):
     """Search field and list, in step with the document."""
 
@@ -156,6 +182,10 @@ class Roster(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document, self.look = document, look
+        self._rows: list[Row] = []
+        self._numbers: dict[str, int] = {}
+        self._lines: Kept[str] = Kept(values_line)
+        self._masses: Kept[float] = Kept(_mass)
         self.search = search_field("Find name, kind or value", "Find in the Roster")
         self.search.setAccessibleName("Find in the Roster")
         self.list = QListView()
@@ -197,60 +227,62 @@ class Roster(QWidget):
         self.update()
 
     def refresh(self) -> None:
-        """List everything that matches the search."""
+        """List everything that matches the search; rows that stay are changed in place."""
         words = self.search.text().lower().split()
         try:
             scope = Scope(self.document.model, self.document.case)
         except ModelError as error:
             self.document.complained.emit(str(error))
             return
+        self._lines.begin(scope)
+        self._masses.begin(scope)
+        rows = [row for group in GROUPS for row in self._group(group, words, scope)]
         selection = self.list.selectionModel()
         assert selection is not None
         with QSignalBlocker(selection):
-            self.items.clear()
-            for group, title in GROUPS.items():
-                self._add_group(group, title, words, scope)
+            if [row.title for row in rows] != [row.title for row in self._rows]:
+                self.items.clear()
+                for row in rows:
+                    self.items.appendRow(QStandardItem(row.title))
+                self._rows = []
+            for number, row in enumerate(rows):
+                if number >= len(self._rows) or row != self._rows[number]:
+                    item = self.items.item(number)
+                    assert item is not None
+                    row.fill(item)
+            self._rows = rows
+        self._numbers = {row.name: number for number, row in enumerate(rows) if row.name}
         self._follow()
 
-    def _add_group(self, group: str, title: str, words: list[str], scope: Scope) -> None:
+    def _group(self, group: str, words: list[str], scope: Scope) -> list[Row]:
+        """Its heading with what belongs to it."""
         members = [e for e in self.document.model.elements.values() if e.group == group]
         rows = []
         for element in members:
-            line = values_line(element, scope)
-            text = f"{element.name} {kind_of(element)} {line}".lower()
+            line = self._lines.of(element)
+            text = f"{element.name} {kind_of(element)} {line}".lower() if words else ""
             if all(word in text for word in words):
-                item = QStandardItem(element.name)
-                item.setData(element.name, NAME)
-                item.setData(line, LINE)
-                item.setData(self.document.is_on(element), ON)
                 note = f"\n{element.note}" if element.note else ""
-                item.setToolTip(as_tip(f"{element.name}: {line}{note}"))
-                rows.append(item)
-        if rows or (not words and group not in OFTEN_EMPTY):
-            head = QStandardItem(title)
-            head.setFlags(Qt.ItemFlag.NoItemFlags)
-            head.setData(title, HEAD)
-            head.setData(self._total(members, scope), LINE)
-            for item in (head, *rows):
-                self.items.appendRow(item)
+                on = self.document.is_on(element)
+                rows.append(Row(element.name, element.name, line, on, note))
+        if not rows and (words or group in OFTEN_EMPTY):
+            return []
+        return [Row(GROUPS[group], "", self._total(members, scope), True), *rows]
 
     def _total(self, members: list[Element], scope: Scope) -> str:
         """How many there are; for bodies also what they weigh together."""
         count = str(len(members)) if members else "none"
         bodies = [e for e in members if isinstance(e, Body) and e.name != GROUND and scope.on(e)]
         try:
-            total = sum(body_mass(scope, body).mass for body in bodies)
+            total = sum(self._masses.of(body) for body in bodies)
         except ModelError:
             return count  # the row of the body says what is wrong
         return f"{count} · {units.shown(total, 'mass')}" if bodies else count
 
     def row_of(self, name: str) -> QModelIndex:
         """Index of an element's row, invalid when it is filtered out."""
-        for row in range(self.items.rowCount()):
-            index = self.items.index(row, 0)
-            if index.data(NAME) == name:
-                return index
-        return QModelIndex()
+        number = self._numbers.get(name)
+        return QModelIndex() if number is None else self.items.index(number, 0)
 
     def toggle(self, name: str) -> None:
         """Switch an element on or off in the present case (in the model itself for Base)."""
@@ -295,3 +327,9 @@ class Roster(QWidget):
         viewport = self.list.viewport()
         assert viewport is not None
         viewport.update()
+
+
+def _mass(element: Element, scope: Scope) -> float:
+    """Of a body [kg]."""
+    assert isinstance(element, Body)
+    return body_mass(scope, element).mass

@@ -52,7 +52,7 @@ class HealthCard(QFrame):
         layout.addWidget(self.text)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
-        self._later.setInterval(60)
+        self._later.setInterval(200)  # what is looked at comes first
         self._later.timeout.connect(self.refresh)
         document.model_changed.connect(self._later.start)
         document.case_changed.connect(self._later.start)

@@ -53,10 +53,12 @@ class Badges:
         badges: list[Badge] = []
         for group in _groups(flat):
             members = [names[k] for k in group]
-            anchor = QPointF(*flat[group].mean(axis=0))
+            anchor = (
+                QPointF(*flat[group].mean(axis=0)) if len(group) > 1 else QPointF(*flat[group[0]])
+            )
             alone = [n for n in members if n in document.chosen] if len(group) > FEW else members
             for beside, name in enumerate(alone):
-                own = QPointF(*flat[names.index(name)])
+                own = QPointF(*flat[group[members.index(name)]])
                 badges.append(Badge((name,), own if len(group) == 1 else
                                     anchor + QPointF(SIDE * beside, 0.0), own))  # fmt: skip
             rest = tuple(n for n in members if n not in alone)
@@ -101,17 +103,16 @@ def _groups(flat: Floats) -> list[list[int]]:
     """Numbers of the points (N, 2) that stand nearer together than CROWD, in their order."""
     cells: dict[tuple[int, int], list[int]] = {}
     groups: list[list[int]] = []
-    for k, (x, y) in enumerate(flat):
+    places = flat.tolist()
+    for k, (x, y) in enumerate(places):
         column, row = int(x // CROWD), int(y // CROWD)
-        around = (cells.get((column + i, row + j), ()) for i in (-1, 0, 1) for j in (-1, 0, 1))
-        near = next(
-            (
-                g for cell in around for g in cell
-                if abs(flat[groups[g][0]] - flat[k]).max() < CROWD
-            ),
-            None,
-        )  # fmt: skip
-        if near is not None:
+        near = -1
+        for cell in ((column + i, row + j) for i in (-1, 0, 1) for j in (-1, 0, 1)):
+            for group in cells.get(cell, ()):
+                other = places[groups[group][0]]
+                if near < 0 and abs(other[0] - x) < CROWD and abs(other[1] - y) < CROWD:
+                    near = group
+        if near >= 0:
             groups[near].append(k)
         else:
             cells.setdefault((column, row), []).append(len(groups))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from itertools import pairwise
 from typing import Any
 
@@ -23,6 +23,7 @@ from vtkmodules.vtkRenderingCore import (
     vtkRenderWindow,
 )
 
+from impeto.app.kept import values_of
 from impeto.app.stage.surfaces import set_matrix, shape_surface, without_end
 from impeto.app.theme import BODY_COLOURS, Theme
 from impeto.core.bodies.shapes import Shape
@@ -60,10 +61,13 @@ class Scene:
         self.edges: dict[str, vtkActor] = {}
         self.base: dict[int, tuple[float, float, float]] = {}
         self.masters: dict[str, str] = {}  # copy -> the body whose surfaces it shares
+        self._made: dict[str, Body] = {}  # of which body the actors are
+        self._values: Hashable = None
         self.selected: tuple[str, ...] = ()
         self.section: vtkPlane | None = None
         self.grid = vtkActor()
         self.grid_step = 0.1  # m
+        self._grid_drawn: tuple[object, ...] = ()
         self.bounds: tuple[float, ...] = (-1.0, 1.0, -1.0, 1.0, 0.0, 1.0)
         self.renderer.AddActor(self.grid)
         self.camera = self.renderer.GetActiveCamera()
@@ -87,27 +91,46 @@ class Scene:
         self.renderer.AddLight(sky)
 
     def build(self, model: Model, scope: Scope) -> list[str]:
-        """Make the actors of every body that is on; return complaints about shapes."""
-        for actors in self.actors.values():
-            for actor in actors:
-                self.renderer.RemoveActor(actor)
-        for edge in self.edges.values():
-            self.renderer.RemoveActor(edge)
-        self.actors, self.edges, self.matrices, self.base = {}, {}, {}, {}
-        self.masters = {}
-        complaints = []
+        """Make the actors of every body that is on, where it has changed; return complaints about
+        shapes."""
+        self.set_copies({})
         bodies = [body for body in model.of(Body) if scope.on(body)]
+        values = values_of(model, scope)
+        same = {
+            body.name for body in bodies
+            if self._made.get(body.name) is body and values == self._values
+            and not any(map(without_end, body.shapes))
+        }  # fmt: skip
+        for name in [name for name in self.actors if name not in same]:
+            self._drop(name)
+        self._values, complaints = values, list[str]()
         for floors in (False, True):  # floors as large as the rest asks for
             for body in bodies:
                 shapes = [shape for shape in body.shapes if without_end(shape) == floors]
+                if body.name in same or (floors and not shapes):
+                    continue
                 try:
                     self._add_body(body, shapes, scope, floors)
+                    self._made[body.name] = body
                 except ModelError as error:
                     complaints.append(str(error.at(body.name)))
-            self._measure()
+            if not floors:
+                self._measure()
         self._apply_section()
-        self.set_look(self.look)
+        self._make_grid()
+        for name in self.actors:
+            if name not in same:
+                self._dress(name)
         return complaints
+
+    def _drop(self, name: str) -> None:
+        """Take a body out of the picture."""
+        for actor in (*self.actors.pop(name, []), *self._edges_of(name)):
+            self.renderer.RemoveActor(actor)
+            self.base.pop(id(actor), None)
+        self.edges.pop(name, None)
+        self.matrices.pop(name, None)
+        self._made.pop(name, None)
 
     def _add_body(self, body: Body, shapes: list[Shape], scope: Scope, floors: bool) -> None:
         matrix = self.matrices.setdefault(body.name, vtkMatrix4x4())
@@ -213,11 +236,7 @@ class Scene:
         if self.masters == wanted:
             return
         for name in self.masters:
-            for actor in (*self.actors.pop(name), *self._edges_of(name)):
-                self.renderer.RemoveActor(actor)
-                self.base.pop(id(actor), None)
-            self.edges.pop(name, None)
-            del self.matrices[name]
+            self._drop(name)
         self.masters = wanted
         for copy, name in self.masters.items():
             matrix = self.matrices[copy] = vtkMatrix4x4()
@@ -259,6 +278,10 @@ class Scene:
         step = self.grid_step = float(step if size / step < 8 else 2.5 * step)
         cx = round((self.bounds[0] + self.bounds[1]) / 2 / step) * step
         cy = round((self.bounds[2] + self.bounds[3]) / 2 / step) * step
+        drawn = (step, cx, cy, min(self.bounds[4], 0.0), self.look.name)
+        if drawn == self._grid_drawn:
+            return
+        self._grid_drawn = drawn
         count, pieces = 10, 10
         ticks = np.arange(-count, count + 1) * step
         along = np.linspace(-count * step, count * step, 2 * pieces + 1)

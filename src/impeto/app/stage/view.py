@@ -21,6 +21,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from impeto.app.document import Document
+from impeto.app.kept import Kept
 from impeto.app.stage import axes, camera, flow, overlay, touch
 from impeto.app.stage.badges import Badges
 from impeto.app.stage.handles import Handles
@@ -34,12 +35,14 @@ from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.joints.paths import path_points
+from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
 from impeto.core.results.poses import poses, present_at
 
 Floats = npt.NDArray[np.float64]
+SMOOTH = 0.05  # s that smooth edges may take before a picture comes without them first
 SHARP = 0.03  # s that a moving picture may take before it is drawn at half the resolution
-SETTLE = 160  # ms after the last movement until the sharp picture
+SETTLE = 260  # ms after the last movement until the sharp picture
 
 
 class StageView(QWidget):
@@ -64,12 +67,14 @@ class StageView(QWidget):
         self._pixels: Any = None
         self._stale = True
         self._moving = False
+        self._smooth_cost = 0.0  # s, of the last picture with smooth edges
         self._cost = 0.0  # s, of a moving picture at full resolution
         self._fitted = False
         self.turned = False  # by hand: the view is not to refit by itself any more
         self.flow_badges: dict[str, QPointF] = {}  # as they were drawn last
         self._frames: dict[str, tuple[str, Floats, Floats]] = {}
         self._placed: dict[str, tuple[Floats, Floats]] = {}
+        self._places: Kept[tuple[Floats, Floats]] = Kept(_place)
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(SETTLE)
@@ -121,14 +126,12 @@ class StageView(QWidget):
 
     def _read_placements(self, scope: Scope) -> None:
         self._centres: dict[str, Floats] = {}  # of mass, in the body's axes, for skeletons
+        self._places.begin(scope)
         for body in self.document.model.of(Body):
-            rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
-            self._written[body.name] = scope.vector(body, "position", "length"), rotation
+            self._written[body.name] = self._places.of(body)
         for frame in self.document.model.of(Frame):
             if scope.on(frame) and frame.body in self._written:
-                rotation = from_roll_pitch_yaw(scope.vector(frame, "orientation", "angle"))
-                position = scope.vector(frame, "position", "length")
-                self._frames[frame.name] = frame.body, position, rotation
+                self._frames[frame.name] = frame.body, *self._places.of(frame)
         self._placed = dict(self._written)
 
     def set_skeleton(self, on: bool) -> None:
@@ -193,13 +196,15 @@ class StageView(QWidget):
 
     def refresh(self, moving: bool = False) -> None:
         """Draw again; coarse while things move, sharp a moment later."""
-        self._stale, self._moving = True, moving
-        if moving:
+        first = moving or self._smooth_cost > SMOOTH  # where that takes long, it comes later
+        self._stale, self._moving = True, first
+        if first:
             self._settle.start()
         self.update()
 
     def _sharpen(self) -> None:
-        self.refresh()
+        self._stale, self._moving = True, False
+        self.update()
 
     def set_view(self, view: str) -> None:
         """One of camera.VIEWS, with everything in sight."""
@@ -335,6 +340,8 @@ class StageView(QWidget):
         if self._moving:  # what a sharp one costs, by its pixels; long ones are forgotten slowly
             spent = (time.perf_counter() - began) * (4.0 if coarse else 1.0)
             self._cost = max(spent, 0.9 * self._cost)
+        else:
+            self._smooth_cost = time.perf_counter() - began
         self._image = QImage(
             self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
         )
@@ -377,3 +384,9 @@ class StageView(QWidget):
         line = overlay.element_near(self, here) or flow.badge_near(self, here)
         found = line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
         return self.scene.masters.get(found, found)
+
+
+def _place(element: Element, scope: Scope) -> tuple[Floats, Floats]:
+    """Origin and axes of a body or frame in what carries it."""
+    rotation = from_roll_pitch_yaw(scope.vector(element, "orientation", "angle"))
+    return scope.vector(element, "position", "length"), rotation
