@@ -109,7 +109,7 @@ def test_a_four_bar_with_a_drive_is_built_by_keys_in_at_most_forty_actions(windo
     hands.typed("ground_crank_pin")
     hands.chord(Key.Key_F4)
     hands.typed("60 rpm")
-    qtbot.waitUntil(lambda: any(f.mends for f in window.health.findings), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.health.mendable), timeout=20000)
     hands.chord(Key.Key_M, CTRL | ALT)
     health = healthy(window)
     assert (health.free, health.driven) == (0, 1)

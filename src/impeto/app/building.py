@@ -56,6 +56,8 @@ class Building(QObject):
         try:
             if gesture.makes == JOINT:
                 self._connect(picks)
+            elif gesture.makes == "move":
+                self._move(picks)
             elif gesture.makes == "measure":
                 self._measure(picks)
             else:
@@ -189,7 +191,17 @@ class Building(QObject):
         self._tell(joint, moved)
         self._show_card(joint, meeting)
 
-    # measuring
+    # placing and measuring
+
+    def _move(self, picks: list[Pick]) -> None:
+        from impeto.core.connecting import moved_to
+
+        coming, kept = (pick.feature for pick in picks)
+        assert coming is not None
+        assert kept is not None
+        model = moved_to(self.document.model, coming, kept, self.document.case)
+        self.document.edit(f"move of {coming.body} to {kept.body}", model)
+        self.document.select(coming.body)
 
     def _measure(self, picks: list[Pick]) -> None:
         a, b = (pick.feature for pick in picks)

@@ -17,9 +17,12 @@ from impeto.core.elements import Body, Dataset, Mesh
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.names import free_name
+from impeto.core.results.recording import Recording
 from impeto.services import meshes, model_file, tables
 
 FILTER = f"Impeto models (*{model_file.SUFFIX})"
+RECORDING, TABLES = ".h5", (".csv", ".txt")
+OPENED = f"Models and recordings (*{model_file.SUFFIX} *{RECORDING})"
 MOST_RECENT = 8
 
 
@@ -28,6 +31,7 @@ class FileActions(QObject):
 
     told = pyqtSignal(str)
     opened = pyqtSignal()
+    watched = pyqtSignal()  # a run was opened
 
     def __init__(self, document: Document, window: QWidget, settings: QSettings) -> None:
         super().__init__(window)
@@ -58,12 +62,31 @@ class FileActions(QObject):
             self.opened.emit()
 
     def open(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self.window, "Open a model", "", FILTER)
+        path, _ = QFileDialog.getOpenFileName(self.window, "Open a model", "", OPENED)
         if path:
             self.open_path(Path(path))
 
+    def take(self, path: Path) -> None:
+        """A file that was dropped on the window: by its kind."""
+        suffix = path.suffix.lower()
+        if suffix in meshes.SUFFIXES:
+            self.import_mesh(path)
+        elif suffix in TABLES:
+            self.import_csv(path)
+        elif path.name.endswith(model_file.SUFFIX) or suffix == RECORDING:
+            self.open_path(path)
+        else:
+            self.document.complained.emit(
+                f"{path.name} is nothing that can be dropped here: models, recordings, meshes "
+                f"({', '.join(meshes.SUFFIXES)}) and tables (.csv) are."
+            )
+
     def open_path(self, path: Path) -> bool:
-        """Open a model file; on failure say why and keep what is open."""
+        """Open a model file, or a recording with its model; on failure say why and keep what is
+        open."""
+        if path.suffix.lower() == RECORDING:
+            self.open_recording(path)
+            return True
         if not self.may_leave():
             return False
         try:
@@ -75,6 +98,31 @@ class FileActions(QObject):
         self._remember(path)
         self.opened.emit()
         return True
+
+    def open_recording(self, path: Path) -> None:
+        """Read a recording off the main thread; it is shown beside the runs of its own model, else
+        with that in place of what is open."""
+        from impeto.services import recording_file
+
+        number = self.document.number
+        self.job = Job(lambda _progress: recording_file.open_recording(path), self)
+        self.job.finished.connect(lambda recording: self._take_recording(number, path, recording))
+        self.job.failed.connect(self.document.complained)
+        self.job.start()
+
+    def _take_recording(self, number: int, path: Path, recording: Recording) -> None:
+        if number != self.document.number:
+            return
+        if list(recording.model.elements.values()) != list(self.document.model.elements.values()):
+            if not self.may_leave():
+                return
+            self.document.open(recording.model, None)
+            self.opened.emit()
+        self._remember(path)
+        self.document.set_case(recording.case)
+        self.document.add_run(recording)
+        self.watched.emit()
+        self.told.emit(f"Opened {path.name}, a run of case {recording.case}.")
 
     def open_demo(self, name: str) -> None:
         if self.may_leave():

@@ -71,6 +71,11 @@ BARS = Gesture(
 )  # fmt: skip
 LOAD = Gesture("load", ("Point at the face, axis or corner where the load acts.",))
 FRAME = Gesture("frame", ("Point at the feature where the frame is to be.",))
+MOVE = Gesture(
+    "move",
+    ("Point at a feature of the body that moves.", "Where is it to come? Point at a feature."),
+    apart=True,
+)
 MEASURE = Gesture("measure", ("Measure from which feature?", "To which feature?"))
 
 

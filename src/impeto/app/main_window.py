@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import QPoint, QSettings, QSize, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeyEvent, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QMainWindow,
@@ -29,18 +27,17 @@ from impeto.app.file_actions import FileActions
 from impeto.app.gestures import BARS
 from impeto.app.jobs import Job, Preparation
 from impeto.app.keys_page import KeysPage
+from impeto.app.poses import Poses
 from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
+from impeto.app.running import Running
 from impeto.app.selection import Selection
 from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.gesture import Gesture
 from impeto.app.toast import Toast
 from impeto.app.window_commands import fitting, window_commands
-from impeto.core.model.names import free_name
-from impeto.core.results.poses import pose_at
 from impeto.core.results.recording import Recording
-from impeto.services.scratch import Scratch
 
 DECK_HEIGHT = 66  # px
 
@@ -55,14 +52,18 @@ class MainWindow(QMainWindow):
         self.look = theme.DARK if dark else theme.LIGHT
         theme.apply(_application(), self.look)
         self.files = FileActions(document, self, settings)
-        self.job: Job | None = None
+        self.desk = ""
         self.dialogs = Dialogs()
         self.selection = Selection(document, self)
+        self.running = Running(document, self)
+        self.poses = Poses(document, self)
+        self.setAcceptDrops(True)
         self._build()
         self._connect()
         self.commands = Commands(window_commands(self), self, self.complain)
         self._resize_as_before()
-        self.show_desk("Build")
+        kept = settings.value("desk", "Build")
+        self.show_desk(kept if kept in DESKS else "Build")
         self.preparation = Preparation(self)
         self.preparation.ready.connect(self._ready)
         self.preparation.failed.connect(self.complain)
@@ -114,17 +115,25 @@ class MainWindow(QMainWindow):
         self.strip.stop_asked.connect(self.stop)
         self.strip.menu_asked.connect(self._open_menu)
         self.document.complained.connect(self.complain)
+        self.running.began.connect(self.deck.pause)
+        self.running.began.connect(lambda: self.strip.set_busy(True))
+        self.running.progressed.connect(self.strip.show_progress)
+        self.running.ended.connect(lambda: self.strip.set_busy(False))
+        self.running.solved.connect(self._run_finished)
+        self.running.failed.connect(self.complain)
         self.document.model_changed.connect(self._title)
         self.health.checked.connect(self.stage_panel.map.set_health)
         self.files.told.connect(self.tell)
         self.stage_panel.hand.told.connect(self.tell)
         self.selection.told.connect(self.tell)
+        self.poses.told.connect(self.tell)
         self.document.made.connect(lambda _name: self.rename())
         self.roster.addition_asked.connect(self._open_additions)
         self.roster.menu_asked.connect(self._open_context)
         self.roster.fields_asked.connect(self.open_fields)
         self.stage.menu_asked.connect(self._open_context)
         self.files.opened.connect(self.show_opened)
+        self.files.watched.connect(self._show_run)
         offer = self.stage_panel.begin_card.offer
         offer("Draw a first bar", "From point to point, clicked or typed; ends are pinned.",
               lambda: self.begin(BARS))  # fmt: skip
@@ -138,78 +147,45 @@ class MainWindow(QMainWindow):
 
     def show_desk(self, name: str) -> None:
         """One of DESKS; the Stage, selection and instant stay."""
+        self._keep_split()
         desk = DESKS[name]
         self.desk = name
         self.strip.desk_buttons[name].setChecked(True)
         for part, widget in self.parts.items():
             widget.setVisible(desk.shows(part))
         self.stage_panel.set_building(desk.builds)
-        self.split.setSizes(desk.sizes)
+        kept = self.settings.value(f"split {name}")
+        sizes = [int(size) for size in kept] if isinstance(kept, list) else desk.sizes
+        self.split.setSizes(sizes if len(sizes) == len(SPLIT) else desk.sizes)
         if self.toast.isVisible():
             self.toast.place(self._below_toast)
 
+    def _keep_split(self) -> None:
+        """How the present desk's parts share the width, for the next time."""
+        if self.desk and self.isVisible():
+            self.settings.setValue(f"split {self.desk}", self.split.sizes())
+
+    @property
+    def job(self) -> Job | None:
+        """The run that goes on."""
+        return self.running.job
+
     def run(self) -> None:
-        """Solve the present case in a thread."""
-        if self.job is not None or not self.preparation.done:
-            return
-        model, case, room = self.document.model, self.document.case, Scratch()
-
-        def solve(progress: Callable[[float, float], bool]) -> Recording:
-            from impeto.core.simulate import simulate  # in the thread of the run
-
-            return simulate(model, case, progress=progress, allocate=room.allocate)
-
-        def finish(recording: Recording) -> None:
-            self._run_finished(recording)
-            if room.note:
-                self.complain(room.note)
-
-        self._start(Job(solve, self), finish)
+        """Solve the present case."""
+        if self.preparation.done:
+            self.running.run()
 
     def run_all(self) -> None:
-        """Solve every case, in a process each."""
-        if self.job is not None or not self.preparation.done:
-            return
-        model = self.document.model
-        names = list(model.cases)
-
-        def solve(progress: Callable[[float, float], bool]) -> dict[str, Recording]:
-            from impeto.services.batch import simulate_cases
-
-            return simulate_cases(model, names, None, None, progress)
-
-        self._start(Job(solve, self), self._all_finished)
-
-    def _start(self, job: Job, done: Callable[[Any], None]) -> None:
-        self.job, number = job, self.document.number
-        job.progressed.connect(self.strip.show_progress)
-        job.finished.connect(lambda result: self._ended(number, done, result))
-        job.failed.connect(self._run_failed)
-        self.deck.pause()
-        self.strip.set_busy(True)
-        job.start()
-
-    def _ended(self, number: int, done: Callable[[Any], None], result: Any) -> None:
-        """Take the result of a run, unless another model has been opened meanwhile."""
-        self.job = None
-        self.strip.set_busy(False)
-        if number == self.document.number:
-            done(result)
-
-    def _all_finished(self, recordings: dict[str, Recording]) -> None:
-        for recording in recordings.values():
-            self._run_finished(recording)
-        names = {run.recording.case: run.name for run in self.document.runs}
-        for name in names.values():
-            self.document.show_run(name, True)
+        """Solve every case."""
+        if self.preparation.done:
+            self.running.run_all()
 
     def set_end_time(self) -> None:
         self.strip.until.setFocus()
         self.strip.until.selectAll()
 
     def stop(self) -> None:
-        if self.job is not None:
-            self.job.cancel()
+        self.running.stop()
 
     def open_linear_view(self) -> None:
         """Modes and frequency response, beside the window."""
@@ -239,28 +215,29 @@ class MainWindow(QMainWindow):
         self.show_desk("Watch")
         self.watch.add_chart().add(name)
 
-    def keep_pose(self) -> None:
-        """The shown instant as a pose of the model, to start from."""
-        run = self.document.run
-        assert run is not None
-        name = free_name(self.document.model, "pose")
-        pose = pose_at(run.recording, self.document.instant, name)
-        self.document.edit(f"new pose {name}", self.document.model.with_element(pose))
-        self.document.select(name)
-        self.tell(f"Kept as {name}. Choose it as the start pose in the run settings or a case.")
-
     def _run_finished(self, recording: Recording) -> None:
         if len(recording.time) > 1:
             self.document.add_run(recording)
         if recording.stopped:
             self.complain(recording.stopped)
+        self._show_run()
+
+    def _show_run(self) -> None:
         self.watch.start_charts()
         self.show_desk("Watch")
 
-    def _run_failed(self, text: str) -> None:
-        self.job = None
-        self.strip.set_busy(False)
-        self.complain(text)
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        if data is not None and any(url.isLocalFile() for url in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Files from outside: models, recordings, meshes, tables."""
+        assert event is not None
+        data = event.mimeData()
+        for url in data.urls() if data is not None else []:
+            self.files.take(Path(url.toLocalFile()))
 
     def _ready(self) -> None:
         self.strip.set_ready()
@@ -390,6 +367,8 @@ class MainWindow(QMainWindow):
         self.health.stop()
         self.preparation.stop()
         self.stage.finish()
+        self._keep_split()
+        self.settings.setValue("desk", self.desk)
         self.settings.setValue("size", self.size())
         event.accept()
 

@@ -20,6 +20,7 @@ from impeto.app.gestures import (
     FRAME,
     LOAD,
     MEASURE,
+    MOVE,
     ON_JOINT,
     SOLIDS,
     STRUNG,
@@ -30,12 +31,13 @@ from impeto.app.gestures import (
 )
 from impeto.app.jobs import Job, Preparation
 from impeto.app.new_elements import additions
+from impeto.app.poses import Poses
 from impeto.app.selection import Selection, selection_commands
 from impeto.app.sheet.health_card import HealthCard
 from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.view import StageView
-from impeto.core.elements import Body, Joint
+from impeto.core.elements import Body, Joint, Pose
 from impeto.core.model import units
 from impeto.services import model_file
 
@@ -46,14 +48,16 @@ class Window(Protocol):
     document: Document
     files: FileActions
     preparation: Preparation
-    job: Job | None
     stage: StageView
     stage_panel: StagePanel
     watch: WatchPanel
     deck: Deck
     selection: Selection
     health: HealthCard
+    poses: Poses
 
+    @property
+    def job(self) -> Job | None: ...
     def undo(self) -> None: ...
     def redo(self) -> None: ...
     def run(self) -> None: ...
@@ -62,7 +66,6 @@ class Window(Protocol):
     def set_end_time(self) -> None: ...
     def open_linear_view(self) -> None: ...
     def open_clearance(self) -> None: ...
-    def keep_pose(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
     def switch_theme(self) -> None: ...
     def begin(self, gesture: Gesture) -> None: ...
@@ -118,8 +121,7 @@ def _model(window: Window) -> list[Command]:
         return "" if document.can_undo else "There is nothing more to take back."
 
     def nothing_to_mend() -> str:
-        mends = any(finding.mends for finding in window.health.findings)
-        return "" if mends else "The Health card has nothing to mend."
+        return "" if window.health.mendable else "The Health card has nothing to mend."
 
     def nothing_undone() -> str:
         return "" if document.can_redo else "There is nothing to do again."
@@ -140,6 +142,10 @@ def _model(window: Window) -> list[Command]:
 
 def _by_pointing(window: Window) -> list[Command]:
     """Gestures on the Stage."""
+
+    def no_pose() -> str:
+        chosen = window.document.model.elements.get(window.document.selected)
+        return "" if isinstance(chosen, Pose) else "Select a pose in the Roster first."
 
     def gesture(title: str, keys: str, made: Gesture, within: str = "") -> Command:
         return Command(title, keys, partial(window.begin, made), BUILD, within=within)
@@ -167,6 +173,9 @@ def _by_pointing(window: Window) -> list[Command]:
             gesture(f"Couple two joints by {units.article(t)}", "", couple(t), "Couple two joints")
             for t in COUPLERS
         ),
+        gesture("Move a body from feature to feature", "Ctrl+Shift+X", MOVE),
+        Command("Keep the drawing as a pose", "Ctrl+Shift+P", window.poses.keep_drawing, BUILD),
+        Command("Draw the selected pose", "", window.poses.draw, BUILD, no_pose),
         gesture("Measure between two features", "Ctrl+Shift+M", MEASURE),
     ]  # fmt: skip
 
@@ -202,7 +211,13 @@ def _runs(window: Window) -> list[Command]:
             "Natural frequencies and response", "Ctrl+M", window.open_linear_view, RUN, unprepared
         ),
         Command("Clearance between two bodies", "Ctrl+D", window.open_clearance, RUN, no_shapes),
-        Command("Keep this instant as a start pose", "Ctrl+P", window.keep_pose, RUN, no_instant),
+        Command(
+            "Keep this instant as a start pose",
+            "Ctrl+P",
+            window.poses.keep_instant,
+            RUN,
+            no_instant,
+        ),
     ]
 
 

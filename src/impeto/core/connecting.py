@@ -94,6 +94,17 @@ def _sides(a: Feature, b: Feature) -> tuple[Feature, Feature]:
     return (b, a) if b.body == GROUND else (a, b)
 
 
+def moved_to(model: Model, coming: Feature, kept: Feature, case: str | None = None) -> Model:
+    """The model with the body of a feature moved so that it lies on a feature of another body,
+    both in the world, as drawn. Raises ModelError for the ground, and for a body that joints
+    hold."""
+    _check_two(coming, kept)
+    if not _is_loose(model, coming.body):
+        what = "the ground does not move" if coming.body == GROUND else "joints hold it"
+        raise ModelError(what, element=coming.body, remedy="Pick the body that is to move first")
+    return _brought(model, kept, coming, False, 0.0, case)[0]
+
+
 def strung(
     model: Model, a: Feature, b: Feature, kind: type[E], *, name: str = "",
     case: str | None = None,

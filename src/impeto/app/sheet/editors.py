@@ -11,7 +11,9 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from impeto.app.plain_text import as_tip
+from impeto.app.sheet.offering import offer
 from impeto.app.widgets import label
+from impeto.core.elements import Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
 from impeto.core.model.quantity import Quantity
@@ -81,6 +83,7 @@ class QuantityEditor(QWidget):
         layout.setSpacing(1)
         for part in (self.line, self.result, self.message):
             layout.addWidget(part)
+        offer(self.line, self._names)
         self.line.editingFinished.connect(self._take)
         self.line.escaped.connect(self.show_written)
         self.line.entered.connect(self._show_whole)
@@ -106,6 +109,14 @@ class QuantityEditor(QWidget):
             self.line.setToolTip(f"{value!r} {units.KINDS[self.kind].si}")
             self.result.setText(f"= {text}")
             self.result.setVisible(not simple)
+
+    def _names(self) -> list[str]:
+        """What may stand in the field: parameters, and in formulas bodies, frames and joints."""
+        model = self.scope.model
+        found = [parameter.name for parameter in model.of(Parameter)]
+        if self.kind == "formula":
+            found += [e.name for e in model.elements.values() if not isinstance(e, Parameter)]
+        return found
 
     def _short(self) -> str:
         """What stands in the field while it has not the focus: of long numbers the digits that

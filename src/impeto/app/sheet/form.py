@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
@@ -23,6 +24,9 @@ from impeto.app.sheet.editors import (
     TextEditor,
     VectorEditor,
 )
+from impeto.app.sheet.offering import offer
+from impeto.app.sheet.signal_curve import SignalCurve
+from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
 from impeto.core.elements import ELEMENTS, Dataset
 from impeto.core.errors import ModelError
@@ -73,6 +77,7 @@ class FormContext:
     complain: Callable[[str], None]
     unfolded: set[str]
     rebuild: Callable[[], None]
+    look: Theme
 
 
 class Form(QWidget):
@@ -163,7 +168,9 @@ class Form(QWidget):
         if isinstance(spec, OutlineSpec):
             return CheckedLine(str(value), put, title, spec.hint)
         if isinstance(spec, NamesSpec):
-            return CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
+            listed = CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
+            offer(listed.line, lambda: self._members(spec.target))
+            return listed
         if isinstance(spec, ColumnsSpec):
             return wrapped(", ".join(list(value)[1:]), "soft")
         if isinstance(spec, ReferenceSpec):
@@ -181,6 +188,12 @@ class Form(QWidget):
             return box
         assert isinstance(spec, TextSpec)
         return TextEditor(value, commit, title)
+
+    def _members(self, target: str) -> list[str]:
+        """Names that a list of names may hold."""
+        model = self.context.scope.model
+        kinds = tuple(ELEMENTS[kind] for kind in target.split(" or "))
+        return [e.name for e in model.elements.values() if isinstance(e, kinds)]
 
     def _differing(
         self, name: str, spec: Spec, value: Any, title: str, put: Callable[[Any], None]
@@ -225,6 +238,8 @@ class SignalEditor(QWidget):
                 kind="formula" if isinstance(signal, Formula) else form.part.signal_kind,
             )
         )
+        with contextlib.suppress(ModelError):  # the field says what is wrong with it
+            layout.addWidget(SignalCurve(form.context.scope, form.part, form.context.look))
 
     def _convert(self, title: str) -> None:
         """Another kind of signal; the value that matters most carries over."""
@@ -329,7 +344,8 @@ class PartsEditor(QWidget):
     def _replace(self, index: int, new: Any) -> None:
         parts = list(getattr(self.form.part, self.name))
         parts[index : index + 1] = [] if new is None else [new]
-        self.form._set(self.name, tuple(parts))
+        change = self.form._set if new is None else self.form._put  # the field says what is wrong
+        change(self.name, tuple(parts))
 
     def _references(self, cls: Any) -> dict[str, str]:
         """An existing element for every reference that a new part needs; a free motion for what

@@ -16,6 +16,7 @@ from impeto.app.widgets import label, panel
 from impeto.core.check import Health, check, mended
 from impeto.core.elements import Body
 from impeto.core.model.element import GROUND
+from impeto.core.model.model import Model
 from impeto.core.plausible import Finding
 
 MEND = "mend:"
@@ -40,6 +41,7 @@ class HealthCard(QFrame):
         self.text.setTextFormat(Qt.TextFormat.RichText)
         self.text.linkActivated.connect(self._follow)
         self.findings: tuple[Finding, ...] = ()
+        self.about: Model | None = None  # what was checked
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(4)
@@ -78,11 +80,12 @@ class HealthCard(QFrame):
             return
         model, case = self.document.model, self.document.case
         self.job = Job(lambda progress: check(model, case, progress), self)
-        self.job.finished.connect(self._checked)
+        self.job.finished.connect(lambda health: self._checked(model, health))
         self.job.failed.connect(self._failed)
         self.job.start()
 
-    def _checked(self, health: Health) -> None:
+    def _checked(self, model: Model, health: Health) -> None:
+        self.about = model
         self.checked.emit(health)
         self.show_health(health)
         self._next()
@@ -141,18 +144,27 @@ class HealthCard(QFrame):
         if not target.startswith(MEND):
             self.document.select(target)
             return
+        if self.about is not self.document.model:  # a mend puts back what it was found for
+            self.document.complained.emit(
+                "The model has changed since this was found: it is being checked again."
+            )
+            return
         number, which = map(int, target.removeprefix(MEND).split("/"))
         mend = self.findings[number].mends[which]
         model = mended(self.document.model, mend)
         self.document.edit(f"mend: {mend.text.lower()}", model)
 
-    def first_mend(self) -> bool:
-        """Apply what is offered first; False where nothing is."""
-        for number, finding in enumerate(self.findings):
-            if finding.mends:
-                self._follow(f"{MEND}{number}/0")
-                return True
-        return False
+    @property
+    def mendable(self) -> list[int]:
+        """Numbers of the findings that offer a mend for the model as it now is."""
+        if self.about is not self.document.model:
+            return []
+        return [number for number, finding in enumerate(self.findings) if finding.mends]
+
+    def first_mend(self) -> None:
+        """Apply what is offered first."""
+        for number in self.mendable[:1]:
+            self._follow(f"{MEND}{number}/0")
 
     def _anchor(self, target: str, text: str) -> str:
         return (

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QScrollArea,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from impeto.app.new_elements import add_case
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form, FormContext
 from impeto.app.sheet.freedom_strip import FreedomStrip
+from impeto.app.sheet.last_run import add_last_run
 from impeto.app.sheet.pose_slider import PoseSliders
 from impeto.app.sheet.several import SeveralForm
 from impeto.app.theme import Theme
@@ -39,7 +39,6 @@ from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import contact_pairs
-from impeto.core.results.figures import figures
 
 SHOWN_PAIRS = 12
 
@@ -91,7 +90,7 @@ class Sheet(QScrollArea):
 
     def rebuild(self) -> None:
         """Show the selected element as the model has it now."""
-        focus = self._focus_name()
+        focus, marked = self._focus_name()
         bar = self.verticalScrollBar()
         assert bar is not None
         same = self._shown == self.document.chosen
@@ -118,14 +117,17 @@ class Sheet(QScrollArea):
         layout.addStretch()
         self.setWidget(content)
         bar.setValue(scrolled)
-        self._restore_focus(focus)
+        self._restore_focus(focus, marked)
 
-    def _focus_name(self) -> str:
+    def _focus_name(self) -> tuple[str, bool]:
+        """Of what has the focus here, and whether all of its text is marked."""
         focus = QApplication.focusWidget()
-        inside = focus is not None and self.isAncestorOf(focus)
-        return focus.accessibleName() if inside and focus is not None else ""
+        if focus is None or not self.isAncestorOf(focus):
+            return "", False
+        marked = isinstance(focus, QLineEdit) and focus.selectedText() == focus.text()
+        return focus.accessibleName(), marked
 
-    def _restore_focus(self, name: str) -> None:
+    def _restore_focus(self, name: str, marked: bool) -> None:
         if not name:
             return
         for editor in self.findChildren(QWidget):
@@ -133,6 +135,8 @@ class Sheet(QScrollArea):
                 editor.setFocus()
                 if isinstance(editor, QLineEdit):
                     editor.setCursorPosition(len(editor.text()))
+                    if marked:
+                        editor.selectAll()
                 return
 
     def edit_name(self) -> None:
@@ -158,7 +162,9 @@ class Sheet(QScrollArea):
             self.rebuild()
 
     def _context(self, scope: Scope) -> FormContext:
-        return FormContext(scope, self.document.complained.emit, self.unfolded, self._later.start)
+        return FormContext(
+            scope, self.document.complained.emit, self.unfolded, self._later.start, self.look
+        )
 
     # an element
 
@@ -194,7 +200,8 @@ class Sheet(QScrollArea):
                 layout.addWidget(PoseSliders(self.document, element))
         if isinstance(element, ContactRule):
             self._add_pairs(layout, element)
-        self._add_last_run(layout, element)
+        if self.document.run is not None:
+            add_last_run(layout, self.document.run, element, self.look)
 
     def _add_pairs(self, layout: QVBoxLayout, rule: ContactRule) -> None:
         """What the rule comes to: how many pairs of bodies, and which."""
@@ -258,42 +265,6 @@ class Sheet(QScrollArea):
         )  # fmt: skip
         used = self.document.model.users_of(element.name)
         layout.addWidget(wrapped(f"Used by {', '.join(used) or 'nothing yet'}", "hint"))
-
-    def _add_last_run(self, layout: QVBoxLayout, element: Element) -> None:
-        run = self.document.run
-        if run is None:
-            return
-        paths = [f"{element.name}.{q}" for q in ("force", "torque", "power")]
-        found = [p for p in paths if p in run.recording.channels(element.name)]
-        if not found:
-            return
-        layout.addWidget(label(f"Last run, {run.name}", "caption"))
-        for path in found:
-            channel = run.recording.channel(path)
-            figure = figures(run.recording.time, channel.values)
-            quantity = path.rsplit(".", 1)[1]
-            peak = units.shown(figure.peak, channel.kind)
-            rms = units.shown(figure.rms, channel.kind)
-            when = units.digits(figure.peak_time)
-            line = QLabel(f"{quantity.capitalize()}  <b>{peak}</b> peak at {when} s,  {rms} RMS")
-            line.setTextFormat(Qt.TextFormat.RichText)
-            layout.addWidget(line)
-        if isinstance(element, Powered):
-            kind = "torque" if element.turning else "force"
-            from impeto.app.sheet.cloud import CloudChart
-
-            layout.addWidget(CloudChart(run.recording, element.name, kind, self.look))
-        if isinstance(element, Joint) and self._redundant_reactions(run):
-            layout.addWidget(
-                wrapped(
-                    "Some constraints are redundant: reactions depend on the idealisation.", "hint"
-                )
-            )
-
-    @staticmethod
-    def _redundant_reactions(run: Any) -> bool:
-        system = run.recording.system
-        return len(system.constraints) - len(system.motions) > 6 * system.moving - 1
 
     # the model itself
 
@@ -373,7 +344,16 @@ class Sheet(QScrollArea):
             old = self.document.model.elements.get(element.name)
             if old is not None and signal_of(element) != signal_of(old):
                 signal_node(Scope(self.document.model, self.document.case), element)
+        if isinstance(element, Body):
+            self._check_sizes(element)
         self.document.edit_element(element)
+
+    def _check_sizes(self, body: Body) -> None:
+        """ModelError where a body that had a mass has none after a change, as by a size of zero."""
+        model, case = self.document.model, self.document.case
+        old = model.elements.get(body.name)
+        if isinstance(old, Body) and _is_weighed(Scope(model, case), old):
+            body_mass(Scope(model.with_element(body), case), body)
 
     def _rename(self, text: str) -> None:
         old = self.document.selected
@@ -389,3 +369,12 @@ class Sheet(QScrollArea):
             self.document.edit(f"removal of {name}", self.document.model.without(name))
         except ModelError as error:
             self.document.complained.emit(str(error))
+
+
+def _is_weighed(scope: Scope, body: Body) -> bool:
+    """Whether a body has a mass."""
+    try:
+        body_mass(scope, body)
+    except ModelError:
+        return False
+    return True

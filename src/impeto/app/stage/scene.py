@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  registers the drawing back end
-from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
+from vtkmodules.vtkCommonDataModel import vtkPlane
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkFeatureEdges, vtkPolyDataNormals
 from vtkmodules.vtkRenderingCore import (
@@ -24,7 +23,8 @@ from vtkmodules.vtkRenderingCore import (
 )
 
 from impeto.app.kept import values_of
-from impeto.app.stage.surfaces import set_matrix, shape_surface, without_end
+from impeto.app.stage.ground_grid import GroundGrid
+from impeto.app.stage.surfaces import fade_out, set_matrix, shape_surface, without_end
 from impeto.app.theme import BODY_COLOURS, Theme
 from impeto.core.bodies.shapes import Shape
 from impeto.core.elements import Body
@@ -65,11 +65,9 @@ class Scene:
         self._values: Hashable = None
         self.selected: tuple[str, ...] = ()
         self.section: vtkPlane | None = None
-        self.grid = vtkActor()
-        self.grid_step = 0.1  # m
-        self._grid_drawn: tuple[object, ...] = ()
+        self.grid = GroundGrid()
         self.bounds: tuple[float, ...] = (-1.0, 1.0, -1.0, 1.0, 0.0, 1.0)
-        self.renderer.AddActor(self.grid)
+        self.renderer.AddActor(self.grid.actor)
         self.camera = self.renderer.GetActiveCamera()
         self.camera.SetViewAngle(22.0)
         self._add_lights()
@@ -146,13 +144,15 @@ class Scene:
         everything = vtkAppendPolyData()
         for colour, group in by_colour.items():
             group.Update()
+            if floors:
+                fade_out(group.GetOutput(), _rgb(BODY_COLOURS[colour]), FLOOR)
             everything.AddInputData(group.GetOutput())
             normals = vtkPolyDataNormals()
             normals.SetInputData(group.GetOutput())
             normals.SetFeatureAngle(EDGE_ANGLE)
             mapper = vtkPolyDataMapper()
             mapper.SetInputConnection(normals.GetOutputPort())
-            mapper.ScalarVisibilityOff()
+            mapper.SetScalarVisibility(floors)
             actor = vtkActor()
             actor.SetMapper(mapper)
             actor.SetUserMatrix(matrix)
@@ -161,7 +161,8 @@ class Scene:
             actor.GetProperty().SetSpecular(0.0)
             self.base[id(actor)] = _rgb(BODY_COLOURS[colour])
             actor.SetUseBounds(not floors)
-            actor.GetProperty().SetOpacity(FLOOR if floors else 1.0)
+            if floors:
+                actor.ForceTranslucentOn()
             self.actors[body.name].append(actor)
             self.renderer.AddActor(actor)
         if by_colour and not floors:
@@ -188,9 +189,9 @@ class Scene:
         return actor
 
     def _measure(self) -> None:
-        self.grid.VisibilityOff()
+        self.grid.actor.VisibilityOff()
         bounds = self.renderer.ComputeVisiblePropBounds()
-        self.grid.VisibilityOn()
+        self.grid.actor.VisibilityOn()
         if bounds[0] <= bounds[1]:
             self.bounds = tuple(bounds)
 
@@ -272,46 +273,8 @@ class Scene:
             edge.GetProperty().SetOpacity(GHOST if faded else 1.0)
 
     def _make_grid(self) -> None:
-        """Lines on the floor that fade into the background with distance."""
-        size = max(self.bounds[1] - self.bounds[0], self.bounds[3] - self.bounds[2], 0.1)
-        step = 10.0 ** np.floor(np.log10(size / 2.0))
-        step = self.grid_step = float(step if size / step < 8 else 2.5 * step)
-        cx = round((self.bounds[0] + self.bounds[1]) / 2 / step) * step
-        cy = round((self.bounds[2] + self.bounds[3]) / 2 / step) * step
-        drawn = (step, cx, cy, min(self.bounds[4], 0.0), self.look.name)
-        if drawn == self._grid_drawn:
-            return
-        self._grid_drawn = drawn
-        count, pieces = 10, 10
-        ticks = np.arange(-count, count + 1) * step
-        along = np.linspace(-count * step, count * step, 2 * pieces + 1)
-        points, colours = [], []
-        fore, back = np.array(_rgb(self.look.grid)), np.array(_rgb(self.look.stage))
-        for fixed in ticks:
-            for a, b in pairwise(along):
-                for first, second in (((fixed, a), (fixed, b)), ((a, fixed), (b, fixed))):
-                    for x, y in (first, second):
-                        points.append((cx + x, cy + y, min(self.bounds[4], 0.0)))
-                        fade = min(1.0, np.hypot(x, y) / (count * step))
-                        colours.append(255 * (fore * (1 - fade) + back * fade))
-        data = vtkPolyData()
-        holder = vtkPoints()
-        holder.SetData(numpy_to_vtk(np.array(points), deep=True))
-        data.SetPoints(holder)
-        lines = vtkCellArray()
-        for k in range(0, len(points), 2):
-            lines.InsertNextCell(2)
-            lines.InsertCellPoint(k)
-            lines.InsertCellPoint(k + 1)
-        data.SetLines(lines)
-        scalars = vtkUnsignedCharArray()
-        scalars.DeepCopy(numpy_to_vtk(np.array(colours).astype(np.uint8), deep=True))
-        data.GetPointData().SetScalars(scalars)
-        mapper = vtkPolyDataMapper()
-        mapper.SetInputData(data)
-        self.grid.SetMapper(mapper)
-        self.grid.GetProperty().LightingOff()
-        self.grid.PickableOff()
+        fore, back = (np.array(_rgb(colour)) for colour in (self.look.grid, self.look.stage))
+        self.grid.draw(self.bounds, fore, back)
 
     def place(self, name: str, origin: Floats, rotation: Floats) -> None:
         """Put a body somewhere: origin of its axes and rotation, world."""

@@ -7,7 +7,11 @@ from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
-from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+from vtkmodules.util.numpy_support import (
+    numpy_to_vtk,
+    numpy_to_vtkIdTypeArray,
+    vtk_to_numpy,
+)
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
@@ -40,6 +44,7 @@ from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
+RIM = "share of the way to the rim"
 FACETS = 40
 ARC_PIECE = np.deg2rad(12.0)
 MOST_DRAWN = 6000  # triangles of a mesh
@@ -85,7 +90,7 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
         thickness = get("thickness")
         return _block(np.array([get("length"), get("width"), thickness]), -thickness / 2)
     if isinstance(shape, HalfSpace):
-        return _block(np.array([span, span, 0.004 * span]), -0.002 * span)
+        return _floor(span / 2)
     if isinstance(shape, Road):
         return _road(road_profile(scope, shape), get("width") / 2)
     if isinstance(shape, Mesh):
@@ -154,6 +159,26 @@ def _turned(outline: Floats) -> vtkPolyData:
     merged.SetInputData(polygons(np.array(points), cells))
     merged.Update()
     return merged.GetOutput()
+
+
+def _floor(radius: float) -> vtkPolyData:
+    """A disc that says at each point how far it is from its middle to its rim."""
+    rings = np.linspace(0.0, 1.0, 13)
+    disc = _turned(np.stack([rings * radius, np.zeros(13)], axis=1))
+    points = vtk_to_numpy(disc.GetPoints().GetData())
+    share = numpy_to_vtk(np.hypot(points[:, 0], points[:, 1]) / radius, deep=True)
+    share.SetName(RIM)
+    disc.GetPointData().AddArray(share)
+    return disc
+
+
+def fade_out(surface: vtkPolyData, colour: tuple[float, float, float], opacity: float) -> None:
+    """Colour floors so that they vanish towards their rim."""
+    rim = vtk_to_numpy(surface.GetPointData().GetArray(RIM))
+    fade = opacity * np.clip(1.0 - rim, 0.0, 1.0)
+    colours = np.column_stack([np.tile(colour, (len(rim), 1)), fade])
+    scalars = numpy_to_vtk(np.round(255 * colours).astype(np.uint8), deep=True)
+    surface.GetPointData().SetScalars(scalars)
 
 
 def _triangles(surface: Triangles) -> vtkPolyData:

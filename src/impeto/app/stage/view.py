@@ -287,7 +287,7 @@ class StageView(QWidget):
 
     @property
     def grid_step(self) -> float:
-        return self.scene.grid_step
+        return self.scene.grid.step
 
     def mass_centre(self, name: str) -> Floats:
         origin, rotation = self._placed[name]

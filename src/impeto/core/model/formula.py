@@ -31,6 +31,9 @@ _MAX_CHAIN = 150  # operations that follow each other
 _MAX_EXPONENT = 100.0  # of a quantity with a unit
 
 
+DECIMAL_COMMA = re.compile(r"^[^(]*\d,\d")
+
+
 @dataclass(frozen=True, slots=True)
 class Number:
     value: float
@@ -211,7 +214,8 @@ class _Parser:
     def unexpected(self) -> FormulaError:
         word = self.peek()[1]
         what = f"'{word}' is not expected there" if word else "the formula ends too early"
-        return FormulaError(f"{what}, in '{self.text.strip()}'")
+        point = "Write decimals with a point, as 0.5" if DECIMAL_COMMA.search(self.text) else ""
+        return FormulaError(f"{what}, in '{self.text.strip()}'", remedy=point)
 
     def comparison(self) -> Node:
         self.depth += 1

@@ -1,0 +1,93 @@
+"""Runs that are asked for in the window: one or all cases, off the main thread, and their end."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from impeto.app.document import Document
+from impeto.app.jobs import Job
+from impeto.core.results.recording import Recording
+from impeto.services.scratch import Scratch
+
+
+class Running(QObject):
+    """One job at a time."""
+
+    began = pyqtSignal()
+    progressed = pyqtSignal(float, float, float)
+    ended = pyqtSignal()  # however
+    solved = pyqtSignal(object)  # a recording
+    failed = pyqtSignal(str)
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        super().__init__(window)
+        self.document = document
+        self.job: Job | None = None
+
+    def run(self) -> None:
+        """Solve the present case in a thread."""
+        if self.job is not None:
+            return
+        model, case, room = self.document.model, self.document.case, Scratch()
+
+        def solve(progress: Callable[[float, float], bool]) -> Recording:
+            from impeto.core.simulate import simulate  # in the thread of the run
+
+            return simulate(model, case, progress=progress, allocate=room.allocate)
+
+        def finish(recording: Recording) -> None:
+            self.solved.emit(recording)
+            if room.note:
+                self.failed.emit(room.note)
+
+        self._start(solve, finish)
+
+    def run_all(self) -> None:
+        """Solve every case, in a process each."""
+        if self.job is not None:
+            return
+        model = self.document.model
+        names = list(model.cases)
+
+        def solve(progress: Callable[[float, float], bool]) -> dict[str, Recording]:
+            from impeto.services.batch import simulate_cases
+
+            return simulate_cases(model, names, None, None, progress)
+
+        self._start(solve, self._all_finished)
+
+    def _start(self, solve: Callable[..., Any], done: Callable[[Any], None]) -> None:
+        job, number = Job(solve, self), self.document.number
+        self.job = job
+        job.progressed.connect(self.progressed)
+        job.finished.connect(lambda result: self._ended(number, done, result))
+        job.failed.connect(self._failed)
+        self.began.emit()
+        job.start()
+
+    def _ended(self, number: int, done: Callable[[Any], None], result: Any) -> None:
+        """Take the result of a run, unless another model has been opened meanwhile."""
+        self.job = None
+        self.ended.emit()
+        if number == self.document.number:
+            done(result)
+
+    def _failed(self, text: str) -> None:
+        self.job = None
+        self.ended.emit()
+        self.failed.emit(text)
+
+    def _all_finished(self, recordings: dict[str, Recording]) -> None:
+        for recording in recordings.values():
+            self.solved.emit(recording)
+        names = {run.recording.case: run.name for run in self.document.runs}
+        for name in names.values():
+            self.document.show_run(name, True)
+
+    def stop(self) -> None:
+        if self.job is not None:
+            self.job.cancel()
