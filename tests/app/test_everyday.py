@@ -1,6 +1,5 @@
 """What one does every day: recordings opened, files dropped, fields that help, what is kept."""
 
-
 import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -181,3 +180,31 @@ def test_the_window_comes_back_with_its_splits_and_its_desk(window, hand, settin
     assert again.desk == "Watch"
     assert again.split.sizes() == pytest.approx(sizes, abs=2)  # px
     qtbot.waitUntil(lambda: again.strip.ready)
+
+
+def test_values_are_shown_in_the_chosen_units_and_files_are_not_touched(window, hand):
+    from impeto.app.roster.roster import LINE
+    from impeto.core.model import units
+
+    open_model(window, pendulum())
+    before = model_file.to_text(window.document.model)
+    try:
+        window.commands.do(window.commands.named("Units: inch and pound"))
+        assert window.roster.row_of("bar").data(LINE).endswith("lb")
+        assert units.shown(0.0254, "length") == "1\u2009in"
+        assert window.settings.value("units") == "inch and pound"
+        window.units.settings.setValue("own units", "mass g")
+        window.units.choose("SI")
+        assert window.roster.row_of("bar").data(LINE).endswith("kg")
+    finally:
+        window.units.choose("as fits the size")
+    assert model_file.to_text(window.document.model) == before
+
+
+def test_what_an_expression_comes_to_is_said_in_the_unit_that_was_written(window, hand):
+    from impeto.app.sheet.editors import QuantityEditor
+
+    window.document.select("crank_drive")
+    hand.settle()
+    told = [e.result.text() for e in window.sheet.findChildren(QuantityEditor)]
+    assert "= 280 rpm" in told

@@ -56,3 +56,33 @@ def test_a_new_one_of_each_kind_has_a_line_and_a_place_in_the_file(demo):
     assert all("needed first" in text for text in complaints), complaints
     again = model_file.parse(model_file.to_text(document.model))
     assert again == document.model
+
+
+def test_each_kind_has_a_page_of_help_that_names_all_of_its_fields():
+    from impeto.app.help.pages import pages, title_of
+    from impeto.app.help.texts import texts
+    from impeto.core.model import fields
+
+    made = pages()
+    assert set(texts()[1]) == {kind.cls.tag for kind in KINDS.values()}
+    for kind in KINDS.values():
+        page = made[title_of(kind.cls)]
+        for name, spec in fields.specs(kind.cls).items():
+            if name not in ("enabled", "note"):
+                assert f"<td>{fields.title(name, spec)}</td>" in page, (kind.title, name)
+    assert {"Build desk", "Watch desk"} <= set(made)
+
+
+def test_f1_opens_the_page_of_what_is_selected_and_is_searched_by_words(window, hand):
+    from PyQt6.QtCore import Qt
+
+    from impeto.app.help.dialog import HelpDialog
+
+    window.document.select("crank_pin")
+    hand.keys((Qt.Key.Key_F1, Qt.KeyboardModifier.NoModifier))
+    (dialog,) = window.findChildren(HelpDialog)
+    assert dialog.isVisible()
+    assert "Joint" in dialog.text.toPlainText()
+    hand.qtbot.keyClicks(dialog.search, "pinion slides")
+    assert [dialog.list.item(k).text() for k in range(dialog.list.count())] == ["Rack and pinion"]
+    dialog.close()

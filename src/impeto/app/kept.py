@@ -37,6 +37,9 @@ class Kept(Generic[T]):
             self._kept.clear()
         self._values = values
 
+    def forget(self) -> None:
+        self._kept.clear()
+
     def of(self, element: Element) -> T:
         """Of an element of that model, in that case."""
         before = self._kept.get(element.name)

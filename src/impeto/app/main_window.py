@@ -36,6 +36,7 @@ from impeto.app.sheet.health_card import HealthCard, framed
 from impeto.app.sheet.sheet import Sheet
 from impeto.app.stage.gesture import Gesture
 from impeto.app.toast import Toast
+from impeto.app.unit_choice import UnitChoice
 from impeto.app.window_commands import fitting, window_commands
 from impeto.core.results.recording import Recording
 
@@ -57,6 +58,7 @@ class MainWindow(QMainWindow):
         self.selection = Selection(document, self)
         self.running = Running(document, self)
         self.poses = Poses(document, self)
+        self.units = UnitChoice(settings, self)
         self.setAcceptDrops(True)
         self._build()
         self._connect()
@@ -127,6 +129,8 @@ class MainWindow(QMainWindow):
         self.stage_panel.hand.told.connect(self.tell)
         self.selection.told.connect(self.tell)
         self.poses.told.connect(self.tell)
+        self.units.complained.connect(self.complain)
+        self.units.changed.connect(self._show_anew)
         self.document.made.connect(lambda _name: self.rename())
         self.roster.addition_asked.connect(self._open_additions)
         self.roster.menu_asked.connect(self._open_context)
@@ -180,6 +184,12 @@ class MainWindow(QMainWindow):
         if self.preparation.done:
             self.running.run_all()
 
+    def _show_anew(self) -> None:
+        """All values, in other units."""
+        self.roster.forget()
+        self.document.model_changed.emit()
+        self.document.runs_changed.emit()
+
     def set_end_time(self) -> None:
         self.strip.until.setFocus()
         self.strip.until.selectAll()
@@ -206,6 +216,15 @@ class MainWindow(QMainWindow):
             return dialog
 
         self.dialogs.open(ClearanceDialog, make)
+
+    def show_help(self) -> None:
+        """The page of what is selected, else of the present desk."""
+        from impeto.app.help.dialog import HelpDialog
+        from impeto.app.help.pages import title_of
+
+        dialog = self.dialogs.open(HelpDialog, lambda: HelpDialog(self.look, self))
+        chosen = self.document.model.elements.get(self.document.selected)
+        dialog.turn_to(title_of(type(chosen)) if chosen is not None else f"{self.desk} desk")
 
     def show_keys(self) -> None:
         """All keys and commands on one page."""

@@ -37,8 +37,10 @@ from impeto.app.sheet.health_card import HealthCard
 from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.view import StageView
+from impeto.app.unit_choice import UnitChoice
 from impeto.core.elements import Body, Joint, Pose
 from impeto.core.model import units
+from impeto.core.model.unit_sets import OWN, SETS
 from impeto.services import model_file
 
 
@@ -55,6 +57,7 @@ class Window(Protocol):
     selection: Selection
     health: HealthCard
     poses: Poses
+    units: UnitChoice
 
     @property
     def job(self) -> Job | None: ...
@@ -76,6 +79,7 @@ class Window(Protocol):
     def export_csv(self) -> None: ...
     def search_commands(self) -> None: ...
     def show_keys(self) -> None: ...
+    def show_help(self) -> None: ...
     def close(self) -> bool: ...
 
 
@@ -87,7 +91,8 @@ def window_commands(window: Window) -> list[Command]:
         *_by_pointing(window), *additions(window.document), *_runs(window), *_views(window),
         *_watching(window),
         Command("Find a command", "Ctrl+K", window.search_commands, HELP),
-        Command("Keys and commands", "F1", window.show_keys, HELP),
+        Command("Help", "F1", window.show_help, HELP),
+        Command("Keys and commands", "Shift+F1", window.show_keys, HELP),
     ]  # fmt: skip
 
 
@@ -234,6 +239,10 @@ def _views(window: Window) -> list[Command]:
                 f"View from the {view}", f"Alt+{number}", partial(window.stage.set_view, view), VIEW
             )
             for number, view in enumerate(VIEWS, start=1)
+        ),
+        *(
+            Command(f"Units: {name}", "", partial(window.units.choose, name), VIEW, within="Units")
+            for name in (*SETS, OWN)
         ),
         Command("Light or dark", "Ctrl+Shift+L", window.switch_theme, VIEW),
     ]

@@ -226,6 +226,10 @@ class Roster(QWidget):
         self.look = look
         self.update()
 
+    def forget(self) -> None:
+        """Values are to be written anew."""
+        self._lines.forget()
+
     def refresh(self) -> None:
         """List everything that matches the search; rows that stay are changed in place."""
         words = self.search.text().lower().split()

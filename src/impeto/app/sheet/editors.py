@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -105,7 +106,7 @@ class QuantityEditor(QWidget):
             return
         if value is not None:
             simple = isinstance(self.written.node, formula.Number)
-            text = units.shown(value, self.kind) if self.kind != "number" else units.digits(value)
+            text = self._in_own_unit(value)
             self.line.setToolTip(f"{value!r} {units.KINDS[self.kind].si}")
             self.result.setText(f"= {text}")
             self.result.setVisible(not simple)
@@ -137,6 +138,28 @@ class QuantityEditor(QWidget):
         if self.written is not None and self.line.text() == self._short():
             with QSignalBlocker(self.line):
                 self.line.setText(self.written.text)
+
+    def _in_own_unit(self, value: float) -> str:
+        """What an expression comes to, in a unit that is written in it or in a parameter of it."""
+        if self.kind == "number":
+            return units.digits(value)
+        assert self.written is not None
+        wanted = units.unit(units.KINDS[self.kind].si)[1]
+        for text in self._texts(self.written):
+            name = text.lstrip("+-−.0123456789eE ").strip()
+            with contextlib.suppress(ModelError):
+                factor, dimension = units.unit(name)
+                if name and dimension == wanted:
+                    return f"{units.digits(value / factor)} {units.spoken(name)}"
+        return units.shown(value, self.kind)
+
+    def _texts(self, quantity: Quantity) -> list[str]:
+        """An expression as written, then those of the parameters in it."""
+        values = {p.name: p.value for p in self.scope.model.of(Parameter)} | dict(
+            self.scope.case.values
+        )
+        names = formula.names(quantity.node)
+        return [quantity.text, *(str(values[name]) for name in sorted(names) if name in values)]
 
     def _value(self, quantity: Quantity) -> float | None:
         """SI value; None for parameters' own values, which may be of any kind, and for formulas of

@@ -70,6 +70,7 @@ class Scene:
         self.renderer.AddActor(self.grid.actor)
         self.camera = self.renderer.GetActiveCamera()
         self.camera.SetViewAngle(22.0)
+        self.renderer.SetBackground(*_rgb(look.stage))
         self._add_lights()
 
     def _add_lights(self) -> None:

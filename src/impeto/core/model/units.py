@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 import tokenize
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -162,8 +163,25 @@ def article(title: str) -> str:
     return ("an " if title[0] in "aeiou" else "a ") + title
 
 
+_preferred: dict[str, str] = {}  # by kind, of the whole program, as its user reads values
+
+
+def prefer(chosen: Mapping[str, str]) -> None:
+    """Show values of these kinds in these units from now on, whatever their size; of all others in
+    one that suits it. Raises FormulaError for a unit that does not fit its kind."""
+    for kind, name in chosen.items():
+        if kind not in KINDS or unit(name)[1] != unit(KINDS[kind].si)[1]:
+            raise FormulaError(
+                f"'{name}' is no unit of {kind}", remedy="Write, for example, length mm, force kN"
+            )
+    _preferred.clear()
+    _preferred.update(chosen)
+
+
 def shown_unit(kind: str, size: float) -> tuple[str, float]:
     """Unit to show a value of this size in, and its factor to SI."""
+    if kind in _preferred:
+        return _preferred[kind], unit(_preferred[kind])[0]
     best = KINDS[kind].shown[0][0]
     for name, least in KINDS[kind].shown:
         if abs(size) >= least:
