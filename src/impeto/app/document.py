@@ -12,6 +12,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from impeto.app.showing import Showing
+from impeto.core.elements import Frame
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.element import Element
@@ -19,6 +20,8 @@ from impeto.core.model.model import Case, Model
 from impeto.core.model.scope import find_case
 from impeto.core.results.recording import Recording
 from impeto.services import meshes, model_file
+
+OWN_FRAMES = ("_a", "_b", "_start", "_end")  # endings of names
 
 
 @dataclass(frozen=True)
@@ -168,6 +171,10 @@ class Document(QObject):
     def rename(self, old: str, new: str) -> None:
         """Give an element another name, everywhere. Raises ModelError."""
         model = self.model.renamed(old, new)
+        for ending in OWN_FRAMES:  # frames that were made with it
+            frame = model.elements.get(f"{old}{ending}")
+            if isinstance(frame, Frame) and f"{new}{ending}" not in model.elements:
+                model = model.renamed(frame.name, f"{new}{ending}")
         self.chosen = tuple(new if name == old else name for name in self.chosen)
         self.selected = self.chosen[0] if self.chosen else ""
         self.edit(f"renaming of {old}", model)

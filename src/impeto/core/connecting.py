@@ -192,7 +192,11 @@ def _title(a: str, b: str) -> str:
 
 def _free_name(model: Model, stem: str) -> str:
     """A stem of which neither the joint nor its frames are taken."""
-    return free_name(model, f"{stem}_joint" if stem in model.elements else stem, ("", "_a", "_b"))
+    return free_name(
+        model,
+        f"{stem}_joint" if isinstance(model.elements.get(stem), Body) else stem,
+        ("", "_a", "_b"),
+    )
 
 
 def _with_frame(

@@ -29,7 +29,7 @@ from impeto.app.sheet.signal_curve import SignalCurve
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
 from impeto.core.elements import ELEMENTS, Dataset
-from impeto.core.errors import ModelError
+from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import fields, units
 from impeto.core.model.fields import (
     ChoiceSpec,
@@ -244,7 +244,7 @@ class SignalEditor(QWidget):
     def _convert(self, title: str) -> None:
         """Another kind of signal; the value that matters most carries over."""
         old = getattr(self.form.part, self.name)
-        value = main_value(old, self.form.part.signal_kind)
+        value = self._fitting(main_value(old, self.form.part.signal_kind))
         zero = f"0 * ({value.text})"
         cls: Any = SIGNALS[title]
         if cls in (Ramp, Step):
@@ -259,6 +259,15 @@ class SignalEditor(QWidget):
             made = cls(formula=value) if cls is Formula else cls(value=value)
         if made is not None:
             self.form._set(self.name, made)
+
+    def _fitting(self, value: Quantity) -> Quantity:
+        """A value, or zero where it is of another kind than the signal is now."""
+        kind = self.form.part.signal_kind
+        try:
+            self.form.context.scope.si(value, kind)
+        except FormulaError:
+            return Quantity(f"0 {units.KINDS[kind].si}") if units.KINDS[kind].si != "1" else value
+        return value
 
     def _table(self) -> Table | None:
         datasets = self.form.context.scope.model.of(Dataset)

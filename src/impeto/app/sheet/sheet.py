@@ -37,7 +37,9 @@ from impeto.core.elements import Body, ContactRule, Joint, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
+from impeto.core.model.fields import as_quantity
 from impeto.core.model.scope import Scope
+from impeto.core.model.signals import Constant
 from impeto.core.overlaps import contact_pairs
 
 SHOWN_PAIRS = 12
@@ -341,12 +343,27 @@ class Sheet(QScrollArea):
             changed = self.document.model.with_element(element)
             Scope(changed, self.document.case).parameter(element.name)
         if hasattr(element, "signal_kind"):
+            element = self._with_fitting_zero(element)
             old = self.document.model.elements.get(element.name)
             if old is not None and signal_of(element) != signal_of(old):
                 signal_node(Scope(self.document.model, self.document.case), element)
         if isinstance(element, Body):
             self._check_sizes(element)
         self.document.edit_element(element)
+
+    def _with_fitting_zero(self, element: Element) -> Element:
+        """A constant zero takes the unit of what the element asks for now."""
+        old = self.document.model.elements.get(element.name)
+        field, signal = signal_of(element)
+        kind = element.signal_kind  # type: ignore[attr-defined]
+        if old is None or old.signal_kind == kind or not isinstance(signal, Constant):  # type: ignore[attr-defined]
+            return element
+        value = Scope(self.document.model, self.document.case).value(
+            as_quantity(signal.value, kind)
+        )
+        zero = Constant(value=f"0 {units.KINDS[kind].si}")
+        changes: Any = {field: zero}
+        return replace(element, **changes) if float(value.si) == 0.0 else element
 
     def _check_sizes(self, body: Body) -> None:
         """ModelError where a body that had a mass has none after a change, as by a size of zero."""

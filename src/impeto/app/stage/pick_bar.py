@@ -7,7 +7,7 @@ import re
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QEvent, QObject, QStringListModel, Qt
+from PyQt6.QtCore import QEvent, QObject, QStringListModel, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QCompleter, QGridLayout, QLabel, QLineEdit, QWidget
 
@@ -16,10 +16,11 @@ from impeto.app.stage.feature_signs import told
 from impeto.app.stage.gesture import JOINTS, PLACES, Gesture, Pick
 from impeto.app.stage.pointing import Pointing
 from impeto.app.widgets import label, wrapped
-from impeto.core.bodies.solid_features import PLANE, Feature
+from impeto.core.bodies.solid_features import GRID, PLANE, Feature
 from impeto.core.elements import Body, Joint
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.element import GROUND
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
@@ -97,7 +98,7 @@ class PickBar(QWidget):
         self.raise_()
 
     def _hint(self, gesture: Gesture) -> str:
-        words = [HINTS.get(gesture.takes, "Or type words: hole lever.")]
+        words = [HINTS.get(gesture.takes, "Or type words (hole lever), or a point of the ground.")]
         if gesture.apart and self.pointing.picks:
             words.append("Shift+Enter: the ground, right there.")
         if gesture.takes == PLACES:
@@ -146,7 +147,12 @@ class PickBar(QWidget):
         popup = self.line.completer()
         if popup is not None and popup.popup() is not None:
             popup.popup().hide()  # type: ignore[union-attr]
-        self.pointing.take(pick)
+        # once the list has given the focus back, which may then go on to what is made
+        QTimer.singleShot(0, lambda: self._hand_over(gesture, pick))
+
+    def _hand_over(self, gesture: Gesture, pick: Pick) -> None:
+        if self.pointing.gesture is gesture:
+            self.pointing.take(pick)
 
     def _read(self, text: str, gesture: Gesture, shifted: bool) -> Pick:
         if gesture.takes == JOINTS:
@@ -155,6 +161,9 @@ class PickBar(QWidget):
         name, place = named.groups() if named else ("", text)
         if gesture.takes == PLACES and NUMBER.match(place):
             return Pick(self._point(place), shifted=shifted, name=name)
+        if gesture.apart and NUMBER.match(text):  # a point of the ground
+            point = self._point(text)
+            return Pick(point, Feature(GRID, point, body=GROUND), shifted=shifted)
         fits = self._fitting(text)
         if not fits:
             raise ModelError(
