@@ -25,7 +25,7 @@ from impeto.core.elements import Belt, Gears, Pulley, Rack, Relation, Term, Worm
 from impeto.core.errors import ModelError
 from impeto.core.model import fields, units
 from impeto.core.model.element import Element
-from impeto.core.model.fields import CurveSpec, QuantitySpec, VectorSpec
+from impeto.core.model.fields import CurveSpec, OutlineSpec, QuantitySpec, VectorSpec
 from impeto.core.pairing import JOINT
 
 STRUNG = ("spring", "damper", "rope", "bumper", "bushing", "actuator", "attraction")
@@ -112,7 +112,7 @@ def sizes_of(shape: Shape) -> str:
             continue
         if isinstance(spec, VectorSpec):
             words.append(f"{title} {' x '.join(str(v) for v in value)}")
-        elif isinstance(spec, (QuantitySpec, CurveSpec)):
+        elif isinstance(spec, (QuantitySpec, CurveSpec, OutlineSpec)):
             words.append(f"{title} {value}")
     return ", ".join(words)
 

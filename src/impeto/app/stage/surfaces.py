@@ -21,7 +21,7 @@ from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFil
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
 
 from impeto.core.bodies.shapes import Shape
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
 from impeto.core.contact.shapes import road_profile
 from impeto.core.elements import (
     Box,
@@ -32,6 +32,7 @@ from impeto.core.elements import (
     HalfSpace,
     Mesh,
     Plate,
+    Revolved,
     Road,
     Sphere,
     ToothedWheel,
@@ -95,6 +96,9 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
         return _road(road_profile(scope, shape), get("width") / 2)
     if isinstance(shape, Mesh):
         return _triangles(mesh_surface(scope, shape))
+    if isinstance(shape, Revolved):
+        line = drawn(revolved_edges(scope, shape), ARC_PIECE)
+        return _turned(np.vstack([line, line[:1]]))
     if isinstance(shape, (Extrusion, ToothedWheel)):
         edges, length = outline_edges(scope, shape)
         bore = get("bore") if isinstance(shape, ToothedWheel) else 0.0

@@ -16,6 +16,7 @@ from impeto.core.bodies.shapes import (
     Mesh,
     Plate,
     PointMass,
+    Revolved,
     Road,
     Shape,
     Sphere,
@@ -23,12 +24,13 @@ from impeto.core.bodies.shapes import (
     Torus,
     Tube,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
 from impeto.core.dynamics.mechanism import BodyData
 from impeto.core.errors import ModelError
 from impeto.core.geometry import mass as masses
 from impeto.core.geometry.mass import MassProperties
 from impeto.core.geometry.outlines import prism_mass
+from impeto.core.geometry.revolved import revolved_mass
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.triangles import mesh_mass
 from impeto.core.model.element import GROUND, Element
@@ -93,6 +95,8 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
         return masses.NOTHING
     elif isinstance(shape, Mesh):
         piece = mesh_mass(mesh_surface(scope, shape), density)
+    elif isinstance(shape, Revolved):
+        piece = revolved_mass(revolved_edges(scope, shape), density)
     elif isinstance(shape, (Extrusion, ToothedWheel)):
         edges, length = outline_edges(scope, shape)
         piece = prism_mass(edges, length, density)

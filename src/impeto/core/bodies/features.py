@@ -21,6 +21,7 @@ from impeto.core.bodies.shapes import (
     HalfSpace,
     Mesh,
     Plate,
+    Revolved,
     Shape,
     Sphere,
     ToothedWheel,
@@ -37,9 +38,10 @@ from impeto.core.bodies.solid_features import (
     placed,
     plane,
     point,
+    revolved_features,
     turned_features,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.model.element import GROUND
@@ -105,6 +107,8 @@ def _of_shape(scope: Scope, shape: Shape) -> Iterator[Feature]:
         if isinstance(shape, ToothedWheel):
             bore = get("bore")
             yield from turned_features([(bore, -half), (bore, half)], hole=True, caps=False)
+    elif isinstance(shape, Revolved):
+        yield from revolved_features(revolved_edges(scope, shape))
     elif isinstance(shape, Mesh):
         yield from mesh_features(mesh_surface(scope, shape))
 

@@ -24,6 +24,7 @@ __all__ = [
     "Mesh",
     "Plate",
     "PointMass",
+    "Revolved",
     "Road",
     "Sphere",
     "ToothedWheel",
@@ -156,6 +157,17 @@ class Extrusion(Shape):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Revolved(Shape):
+    """An outline of radius and height, turned about z: dishes, rings, wheels with a rounded rim."""
+
+    title: ClassVar[str] = "revolved"
+    outline: Outline | None = fields.outline(
+        "0 mm, -20 mm; 100 mm, -20 mm round 10 mm; 100 mm, 20 mm round 10 mm; 0 mm, 20 mm",
+        hint="points radius, height around it; 'round 5 mm' rounds a corner",
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToothedWheel(Shape):
     """A spur gear with involute teeth about its z axis, centred; a tooth points along x.
 
@@ -185,7 +197,7 @@ class Mesh(Shape):
 # As they are offered.
 SHAPES = (
     Box, Cylinder, Tube, Sphere, Capsule, Cone, Torus, Plate, HalfSpace, Road, Extrusion,
-    ToothedWheel, Mesh,
+    Revolved, ToothedWheel, Mesh,
 )  # fmt: skip
 
 

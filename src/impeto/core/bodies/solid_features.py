@@ -104,6 +104,20 @@ def turned_features(
             yield point(CORNER, height * Z)
 
 
+def revolved_features(edges: Floats) -> Iterator[Feature]:
+    """Axes of walls, circles and flat faces of an outline (E, 7) of radius and height [m] turned
+    about z; walls that look inwards are holes."""
+    for ax, ay, bx, by, _, _, radius in edges:
+        if radius == 0.0 and ax == bx and ax > 0.0:
+            hole = by < ay  # the outline runs anticlockwise
+            middle = 0.5 * (ay + by) * Z
+            yield Feature(HOLE if hole else AXIS, middle, Z, X, ax, 0.5 * abs(by - ay))
+        if radius == 0.0 and ay == by:
+            yield plane(ay * Z, Z if bx < ax else -Z, X)
+        if ax > 0.0:
+            yield Feature(CIRCLE, ay * Z, Z, X, ax)
+
+
 def outline_features(edges: Floats, half: float, whole: bool) -> Iterator[Feature]:
     """Ends of an outline (E, 7) that is drawn out along z by half [m] to both sides; with `whole`
     its walls, edges, corners and the axes of its arcs as well."""

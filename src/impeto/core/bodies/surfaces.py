@@ -6,10 +6,11 @@ from functools import lru_cache
 
 import numpy as np
 
-from impeto.core.bodies.shapes import Extrusion, Mesh, ToothedWheel
+from impeto.core.bodies.shapes import Extrusion, Mesh, Revolved, ToothedWheel
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
 from impeto.core.geometry.outlines import edges_of, toothed
+from impeto.core.geometry.revolved import check_edges
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model import units
 from impeto.core.model.scope import Scope
@@ -20,12 +21,7 @@ FEWEST_TEETH, MOST_TEETH = 5, 500
 def outline_edges(scope: Scope, shape: Extrusion | ToothedWheel) -> tuple[Floats, float]:
     """Edges (E, 7) of the outline, see geometry.outlines, and the length [m] it is drawn out."""
     if isinstance(shape, Extrusion):
-        points = scope.outline(shape, "outline")
-        try:
-            edges = edges_of(points[:, :2], *points[:, 2:].T)
-        except ModelError as error:
-            raise error.at("", "outline") from None
-        return edges, _positive(scope, shape, "length")
+        return _written_edges(scope, shape), _positive(scope, shape, "length")
     module, width = _positive(scope, shape, "module"), _positive(scope, shape, "width")
     teeth = scope.field(shape, "teeth", "number")
     if teeth != round(teeth) or not FEWEST_TEETH <= teeth <= MOST_TEETH:
@@ -52,6 +48,24 @@ def outline_edges(scope: Scope, shape: Extrusion | ToothedWheel) -> tuple[Floats
         return toothed(module, int(teeth), pressure, thinned), width
     except ModelError as error:
         raise error.at("", "teeth") from None
+
+
+def revolved_edges(scope: Scope, shape: Revolved) -> Floats:
+    """Edges (E, 7) of the outline that is turned about z, x its radius."""
+    edges = _written_edges(scope, shape)
+    try:
+        check_edges(edges)
+    except ModelError as error:
+        raise error.at("", "outline") from None
+    return edges
+
+
+def _written_edges(scope: Scope, shape: Extrusion | Revolved) -> Floats:
+    points = scope.outline(shape, "outline")
+    try:
+        return edges_of(points[:, :2], *points[:, 2:].T)
+    except ModelError as error:
+        raise error.at("", "outline") from None
 
 
 def _positive(scope: Scope, shape: Extrusion | ToothedWheel, field: str) -> float:

@@ -15,6 +15,7 @@ from impeto.core.bodies.shapes import (
     HalfSpace,
     Mesh,
     Plate,
+    Revolved,
     Road,
     Shape,
     Sphere,
@@ -22,11 +23,12 @@ from impeto.core.bodies.shapes import (
     Torus,
     Tube,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
 from impeto.core.contact import fields as kinds
 from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
+from impeto.core.geometry.revolved import solid_of_revolved
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.solids import solid_of_outline, solid_of_torus, solid_of_triangles
 from impeto.core.model.scope import Scope
@@ -41,7 +43,7 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
     resolution : of solids that are known on a grid
     """
-    if isinstance(shape, (Extrusion, ToothedWheel, Mesh, Torus)):
+    if isinstance(shape, (Extrusion, Revolved, ToothedWheel, Mesh, Torus)):
         return _sampled(scope, shape, body, belt, resolution)
     kind, size, rounding, bound, thickness, shift, profile = _described(scope, shape)
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
@@ -62,7 +64,7 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
 def _sampled(
     scope: Scope,
-    shape: Extrusion | ToothedWheel | Mesh | Torus,
+    shape: Extrusion | Revolved | ToothedWheel | Mesh | Torus,
     body: int,
     belt: int,
     resolution: str,
@@ -71,6 +73,9 @@ def _sampled(
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
     if isinstance(shape, Mesh):
         solid, kind = solid_of_triangles(mesh_surface(scope, shape), resolution), kinds.SOLID
+    elif isinstance(shape, Revolved):
+        solid = solid_of_revolved(revolved_edges(scope, shape), resolution)
+        kind = kinds.SOLID
     elif isinstance(shape, Torus):
         sizes = [scope.field(shape, field, "length") for field in ("radius", "bar_radius")]
         solid, kind = solid_of_torus(sizes[0], sizes[1], resolution), kinds.SOLID

@@ -175,6 +175,32 @@ def of_torus(radius: float, bar: float) -> Samples:
     return _together([_piece(point, normal, SMOOTH, reach=WIDER * spacing)])
 
 
+def of_rings(edges: Floats) -> tuple[Samples, Floats, Floats]:
+    """Samples of an outline (E, 7) of radius and height [m] turned about z, in rows around it; with
+    the points (P, 2) of the outline that they come from and the directions outwards there."""
+    size = float(np.ptp(edges[:, [0, 2]].max(initial=0.0) + edges[:, [1, 3]]))
+    widest = float(edges[:, [0, 2]].max())
+    around, out, apart = _around(edges, max(widest, 0.5 * size) / 10.0)
+    off = around[:, 0] > 0.02 * widest
+    ends, bisector = _outline_corners(edges)
+    sharp = np.linalg.norm(bisector, axis=1, keepdims=True)
+    at = np.vstack([around[off], ends])
+    ways = np.vstack([out[off], bisector / np.where(sharp > 0.0, sharp, 1.0)])
+    spacing = np.concatenate([apart[off], np.full(len(ends), float(apart.mean()))])
+    points, normals, reaches = [], [], []
+    for row, ((r, z), (n, up), apart_here) in enumerate(zip(at, ways, spacing, strict=True)):
+        count = max(int(np.ceil(2.0 * np.pi * r / max(apart_here, widest / 10.0))), 16)
+        count = count if r > 0.0 else 1
+        turn = 2.0 * np.pi * (np.arange(count) + 0.5 * (row % 2)) / count
+        ray = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(count)])
+        points.append(r * ray + np.array([0.0, 0.0, z]))
+        normals.append(n * ray + np.array([0.0, 0.0, up]))
+        reaches.append(np.full(count, WIDER * max(apart_here, 2.0 * np.pi * r / count)))
+    point, normal = np.concatenate(points), np.concatenate(normals)
+    found = _together([_piece(point, normal, SMOOTH, reach=np.concatenate(reaches))])
+    return found, around[off], out[off]
+
+
 def _creases(surface: Triangles) -> tuple[Ints, Floats]:
     """Edges (E, 2) that stick out, and the normals (E, 2, 3) of both their sides."""
     ends, count, owners = surface.edges

@@ -92,7 +92,7 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     found = samples.off_the_edges(found, WAVES * float(step.max()), float(step.min()))
     return Solid(
         np.array(count), origin, step, half, 0.0, thickness, middle, found,
-        coefficients=_spline(distance).ravel(),
+        coefficients=spline_of(distance).ravel(),
     )  # fmt: skip
 
 
@@ -100,13 +100,12 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
 def solid_of_torus(radius: float, bar: float, resolution: str) -> Solid:
     """A round bar bent into a ring [m] about z: distances and samples are exact, not of facets."""
     half = np.array([radius + bar, radius + bar, bar])
-    step = _fine_enough(half, 2.0 * float(half.max()) / CELLS[resolution], bar)
-    origin, nodes, count = _nodes(half, step)
+    origin, step, nodes, count = grid_around(half, 2.0 * float(half.max()) / CELLS[resolution], bar)
     beyond = np.hypot(nodes[:, 0], nodes[:, 1]) - radius
     distance = (np.hypot(beyond, nodes[:, 2]) - bar).reshape(count)
     return Solid(
         np.array(count), origin, step, half, 0.0, bar, np.zeros(3), samples.of_torus(radius, bar),
-        coefficients=_spline(distance).ravel(),
+        coefficients=spline_of(distance).ravel(),
     )  # fmt: skip
 
 
@@ -120,6 +119,16 @@ def _fine_enough(half: Floats, step: float, thickness: float) -> Floats:
     return np.minimum(fitting, max(thin, least))
 
 
+def grid_around(
+    half: Floats, step: float, thickness: float
+) -> tuple[Floats, Floats, Floats, tuple[int, ...]]:
+    """Origin (3,), steps (3,), nodes (N, 3) and their counts of a grid around half extents [m]
+    that resolves what is thin."""
+    steps = _fine_enough(half, step, thickness)
+    origin, nodes, count = _nodes(half, steps)
+    return origin, steps, nodes, count
+
+
 def _nodes(half: Floats, step: Floats) -> tuple[Floats, Floats, tuple[int, ...]]:
     """Origin, nodes (N, dimensions) and their counts of a grid around half extents."""
     count = np.ceil(2.0 * half / step).astype(int) + 2 * AROUND + 1
@@ -129,7 +138,8 @@ def _nodes(half: Floats, step: Floats) -> tuple[Floats, Floats, tuple[int, ...]]
     return origin, nodes, tuple(int(n) for n in count)
 
 
-def _spline(values: Floats) -> Floats:
+def spline_of(values: Floats) -> Floats:
+    """Coefficients of the cubic spline through values on a grid."""
     from scipy.ndimage import spline_filter1d
 
     for axis in range(values.ndim):
