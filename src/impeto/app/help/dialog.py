@@ -30,7 +30,8 @@ class HelpDialog(Dialog):
         self.search = search_field("Find in the help", "Find in the help")
         self.list = QListWidget()
         self.list.setAccessibleName("Pages")
-        self.list.setFixedWidth(200)
+        for part in (self.search, self.list):
+            part.setFixedWidth(200)
         self.text = QTextBrowser()
         self.text.setAccessibleName("Help page")
         self.text.setOpenLinks(False)

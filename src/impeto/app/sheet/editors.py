@@ -298,7 +298,9 @@ class CheckedLine(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
-        layout.addWidget(self.line)
+        self.row = QHBoxLayout()
+        self.row.addWidget(self.line)
+        layout.addLayout(self.row)
         layout.addWidget(self.message)
         self.line.editingFinished.connect(self._take)
         self.line.escaped.connect(lambda: self.line.setText(self.written or ""))
@@ -312,3 +314,7 @@ class CheckedLine(QWidget):
         except ModelError as error:
             self.message.setText(str(error))
             self.message.show()
+
+    def beside(self, widget: QWidget) -> None:
+        """Something at the end of the line."""
+        self.row.addWidget(widget)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -17,6 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from impeto.app.sheet.context import FormContext
+from impeto.app.sheet.drawable import draw_beside
 from impeto.app.sheet.editors import (
     CheckedLine,
     ChoiceEditor,
@@ -26,7 +28,6 @@ from impeto.app.sheet.editors import (
 )
 from impeto.app.sheet.offering import offer
 from impeto.app.sheet.signal_curve import SignalCurve
-from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
 from impeto.core.elements import ELEMENTS, Dataset
 from impeto.core.errors import FormulaError, ModelError
@@ -48,7 +49,6 @@ from impeto.core.model.fields import (
     VectorSpec,
 )
 from impeto.core.model.quantity import Quantity
-from impeto.core.model.scope import Scope
 from impeto.core.model.signals import (
     SIGNALS,
     Formula,
@@ -67,17 +67,6 @@ LINE = 44  # letters of kinds of parts in a row
 WIDE = 26  # letters of the kinds of parts that fit beside a caption
 ROOM = 7  # letters that fit into a third of the second column
 FIELD = 26  # px, height of a line
-
-
-@dataclass
-class FormContext:
-    """What every editor needs: values of the case, complaints, and which parts are unfolded."""
-
-    scope: Scope
-    complain: Callable[[str], None]
-    unfolded: set[str]
-    rebuild: Callable[[], None]
-    look: Theme
 
 
 class Form(QWidget):
@@ -164,9 +153,14 @@ class Form(QWidget):
             )
         if isinstance(spec, CurveSpec):
             text = None if value is None else str(value)
-            return CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")
+            line = CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")
+            if spec.kind == spec.over == "length":
+                draw_beside(line, put, self.context, closed=False)
+            return line
         if isinstance(spec, OutlineSpec):
-            return CheckedLine(str(value), put, title, spec.hint)
+            line = CheckedLine(str(value), put, title, spec.hint)
+            draw_beside(line, put, self.context, closed=True)
+            return line
         if isinstance(spec, NamesSpec):
             listed = CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
             offer(listed.line, lambda: self._members(spec.target))

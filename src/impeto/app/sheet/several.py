@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
-from impeto.app.sheet.form import Form, FormContext
+from impeto.app.sheet.context import FormContext
+from impeto.app.sheet.form import Form
 from impeto.app.widgets import label, wrapped
 from impeto.core.model.element import Element
 from impeto.core.model.fields import PartsSpec, SignalSpec, specs

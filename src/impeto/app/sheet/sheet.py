@@ -21,8 +21,9 @@ from impeto.app import glyphs
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case
+from impeto.app.sheet.context import FormContext
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
-from impeto.app.sheet.form import Form, FormContext
+from impeto.app.sheet.form import Form
 from impeto.app.sheet.freedom_strip import FreedomStrip
 from impeto.app.sheet.last_run import add_last_run
 from impeto.app.sheet.pose_slider import PoseSliders

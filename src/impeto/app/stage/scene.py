@@ -341,7 +341,7 @@ class Scene:
         near, far = self.camera.GetClippingRange()
         low, high = np.array(self.bounds[0::2]), np.array(self.bounds[1::2])
         away = float(np.linalg.norm(np.array(self.camera.GetPosition()) - (low + high) / 2))
-        radius = 0.75 * float(np.linalg.norm(high - low))
+        radius = 1.6 * float(np.linalg.norm(high - low))
         self.camera.SetClippingRange(max(near, away - radius, 0.01 * far), far)
 
     def close(self) -> None:
