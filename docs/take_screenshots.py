@@ -10,14 +10,19 @@ import tempfile
 import time
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QPainter
 
 import impeto as im
 from impeto.app.document import Document
+from impeto.app.gestures import BARS, CONNECT
 from impeto.app.linear_dialog import LinearDialog
 from impeto.app.main_window import MainWindow
+from impeto.app.outline_dialog import OutlineDialog
+from impeto.app.stage.gesture import Pick
 from impeto.app.start import application
+from impeto.core.model.scope import Scope
 from impeto.core.simulate import simulate
 from impeto.services import model_file
 
@@ -63,6 +68,8 @@ def main():
     window.switch_theme()
     shoot(window, "dark")
     window.switch_theme()
+    show_beginning(window)
+    show_outline(window)
     show_connecting(window)
     show_modes(window)
     show_events(window)
@@ -136,23 +143,47 @@ def log_turner():
 
 
 def show_connecting(window):
-    """The pin of the post has been picked, the pointer is on the hole of the lever."""
+    """The pin of the post and the hole of the lever are picked; the card beside the new joint."""
     window.document.open(log_turner(), None)
     window.show_opened()
-    window.show_desk("Build")
-    window.connect_features()
+    window.begin(CONNECT)
     rest(1.5)
-    stage, model = window.stage, window.document.model
-    pointing = stage.pointing
-    pointing.first = next(f for f in im.features(model, "ground") if f.kind == "axis")
-    hole = next(f for f in im.features(model, "turner") if f.kind == "hole")
-    x, y = stage.to_screen(hole.point[None])[0]
-    for aside in (18, 0):  # over the eye, then into it
-        pointing.look(QPoint(round(x) + aside, round(y)))
+    model, pointing = window.document.model, window.stage.pointing
+    for body, kind in (("ground", "axis"), ("turner", "hole")):
+        feature = next(f for f in im.features(model, body) if f.kind == kind)
+        pointing.take(Pick(feature.point, feature))
+    rest(1.5)  # the motion that shows what the joint lets go
     shoot(window, "connect")
-    pointing.set_connecting(False)
+    window.stage_panel.hand.card.end()
     window.toast.hide()
     window.document._saved = window.document.model
+
+
+def show_beginning(window):
+    """An empty model, then bars that are being drawn."""
+    window.document.open(model_file.new_model(), None)
+    window.show_opened()
+    shoot(window, "begin")
+    window.begin(BARS)
+    for point in ((0.0, 0, 0), (0, 0, 0.1), (0.4, 0, 0.3)):
+        window.stage.pointing.take(Pick(np.array(point), shifted=point[2] == 0))
+    place = window.stage.to_screen(np.array([[0.4, 0, 0]]))[0]
+    window.stage.pointing.look(QPoint(*map(round, place)))
+    shoot(window, "bars")
+    window.stage.pointing.begin(None)
+
+
+def show_outline(window):
+    """A wheel with a rounded rim, by its outline."""
+    text = ("0 mm, -40 mm; 180 mm, -40 mm round 25 mm; 180 mm, 40 mm round 25 mm; "
+            "60 mm, 40 mm; 60 mm, 15 mm; 0 mm, 15 mm")  # fmt: skip
+    dialog = OutlineDialog(text, Scope(window.document.model), window.look, window)
+    dialog.show()
+    rest()
+    dialog.canvas.chosen = 1
+    dialog.canvas.fit()
+    shoot(dialog, "outline")
+    dialog.close()
 
 
 def show_contact(window):
