@@ -249,9 +249,11 @@ def test_a_wrong_pick_gets_a_sentence_in_the_bar_and_keeps_the_gesture(window, h
     line.clear()
     hand.qtbot.keyClicks(line, "bar_end")
     hand.qtbot.keyClick(line, Qt.Key.Key_Return)
+    hand.settle()
     assert stage.pointing.picks[0].feature.name == "bar_end"
     hand.qtbot.keyClicks(line, "+0, 0, 50 mm")
     hand.qtbot.keyClick(line, Qt.Key.Key_Return)
+    hand.settle()
     np.testing.assert_allclose(stage.pointing.picks[1].point, [0, 0, 0.15], atol=1e-12)
     hand.qtbot.keyClick(line, Qt.Key.Key_Backspace)
     assert len(stage.pointing.picks) == 1
@@ -269,3 +271,25 @@ def test_a_mend_that_was_found_for_another_model_is_not_applied(window, hand, st
     hand.qtbot.waitUntil(lambda: bool(window.health.mendable), timeout=20000)
     hand.keys((Qt.Key.Key_M, CTRL | ALT))
     assert window.document.model != moved
+
+
+def test_badges_leave_the_picture_while_a_run_plays(window, hand, stage):
+    window.document.add_run(impeto.simulate(window.document.model, until=1.0))
+    window.show_desk("Watch")
+    hand.keys((Qt.Key.Key_Space, NONE))
+    assert window.deck.playing
+    assert stage._plays
+    hand.keys((Qt.Key.Key_Space, NONE))
+    assert not stage._plays
+
+
+def test_flags_that_would_cover_each_other_are_joined_and_tell_what_they_stand_for(window, hand):
+    from impeto.core.dynamics.names import Mark
+
+    line = window.deck.line
+    line.end = 10.0
+    line.marks = tuple(Mark(time, "gate", f"impact {k}") for k, time in
+                       enumerate((1.0, 1.001, 1.002, 8.0)))  # fmt: skip
+    assert [len(marks) for _, marks in line.flags()] == [3, 1]
+    assert [m.text for m in line.marks_near(line.x_of(1.0))] == ["impact 0", "impact 1", "impact 2"]
+    assert line.mark_near(line.x_of(8.0)).text == "impact 3"

@@ -117,6 +117,7 @@ class MainWindow(QMainWindow):
         self.strip.stop_asked.connect(self.stop)
         self.strip.menu_asked.connect(self._open_menu)
         self.document.complained.connect(self.complain)
+        self.deck.playing_changed.connect(self.stage.set_playing)
         self.running.began.connect(self.deck.pause)
         self.running.began.connect(lambda: self.strip.set_busy(True))
         self.running.progressed.connect(self.strip.show_progress)

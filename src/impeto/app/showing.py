@@ -52,6 +52,11 @@ class Showing(QObject):
         return not carriers or not carriers <= self.hidden
 
 
+def is_empty(model: Model) -> bool:
+    """Whether there is no body beside a bare ground."""
+    return all(body.name == GROUND and not body.shapes for body in model.of(Body))
+
+
 def bodies_of(model: Model, name: str) -> set[str]:
     """The bodies that an element is, or is on, by its frames and joints; the ground only where
     there is no other."""

@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolTip, QWidget
 
 from impeto.app.document import Document
+from impeto.app.plain_text import as_tip
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, label
 from impeto.core.dynamics.names import Mark
@@ -28,6 +29,8 @@ SPEEDS = {
 }  # fmt: skip
 FRAME = 33  # ms between pictures
 MARGIN = 12
+JOINED = 18.0  # px: flags nearer than that are one
+MOST_TOLD = 6
 MOST_FLAGS = 400
 
 
@@ -74,26 +77,50 @@ class TimeLine(QWidget):
             painter.drawText(QRectF(at - 30, 26, 60, 16), Qt.AlignmentFlag.AlignCenter, label)
         painter.setBrush(look.colour("moment"))
         painter.setPen(QPen(look.colour("moment"), 1.2))
-        for mark in self.marks:
-            at = self.x_of(mark.time)
+        painter.setFont(font(9))
+        for at, marks in self.flags():
             painter.drawLine(QPointF(at, y - 12), QPointF(at, y))
             painter.drawPolygon(
                 QPolygonF([QPointF(at, y - 13), QPointF(at + 6, y - 10), QPointF(at, y - 7)])
             )
+            if len(marks) > 1:
+                painter.drawText(QPointF(at + 7, y - 6), str(len(marks)))
         painter.setPen(QPen(look.colour("accent"), 2.5))
         painter.setBrush(look.colour("field"))
         painter.drawEllipse(QPointF(x, y), 7, 7)
 
+    def flags(self) -> list[tuple[float, list[Mark]]]:
+        """Pixels with the marks that one flag there stands for: what would be drawn over each other
+        is joined, with its number beside it."""
+        joined: list[tuple[float, list[Mark]]] = []
+        for mark in sorted(self.marks, key=lambda m: m.time):
+            at = self.x_of(mark.time)
+            if joined and at - joined[-1][0] < JOINED:
+                joined[-1][1].append(mark)
+            else:
+                joined.append((at, [mark]))
+        return joined
+
+    def marks_near(self, x: float) -> list[Mark]:
+        """What the flag at a pixel stands for."""
+        near = [(at, marks) for at, marks in self.flags() if -3 <= x - at <= 12]
+        return min(near, key=lambda flag: abs(x - flag[0]))[1] if near else []
+
     def mark_near(self, x: float) -> Mark | None:
-        """The mark whose flag is at a pixel."""
-        near = [m for m in self.marks if -3 <= x - self.x_of(m.time) <= 7]
-        return min(near, key=lambda m: abs(x - self.x_of(m.time))) if near else None
+        """The mark nearest to a pixel, of the flag there."""
+        marks = self.marks_near(x)
+        return min(marks, key=lambda m: abs(x - self.x_of(m.time))) if marks else None
 
     def event(self, event: QEvent | None) -> bool:
         """What a flag stands for, under the pointer."""
         if isinstance(event, QHelpEvent):
-            mark = self.mark_near(event.pos().x())
-            text = f"{units.digits(mark.time, 6)} s  {mark.element}: {mark.text}" if mark else ""
+            marks = self.marks_near(event.pos().x())
+            lines = [
+                f"{units.digits(m.time, 6)} s  {m.element}: {m.text}" for m in marks[:MOST_TOLD]
+            ]
+            if len(marks) > MOST_TOLD:
+                lines.append(f"and {len(marks) - MOST_TOLD} more")
+            text = as_tip("\n".join(lines)) if lines else ""
             QToolTip.showText(event.globalPos(), text, self)
             return True
         return super().event(event)
@@ -128,6 +155,8 @@ def ticks(end: float, most: int) -> list[float]:
 
 class Deck(QWidget):
     """Play, step, speed, loop, time line and clock."""
+
+    playing_changed = pyqtSignal(bool)
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -190,10 +219,12 @@ class Deck(QWidget):
             self.document.set_instant(0.0)
         self._last = time.monotonic()
         self._timer.start()
+        self.playing_changed.emit(True)
         self.play.setText("❚❚")
 
     def pause(self) -> None:
         self._timer.stop()
+        self.playing_changed.emit(False)
         self.play.setText("▶")
 
     def step(self, direction: int) -> None:

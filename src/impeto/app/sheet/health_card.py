@@ -115,7 +115,7 @@ class HealthCard(QFrame):
             self._show("bad", "Cannot run", self._sentences(bad))
             return
         if not any(b.name != GROUND for b in self.document.model.of(Body)):
-            self._show("warn", "Nothing here yet", "Add a body, then frames, a joint and gravity.")
+            self._show("warn", "Nothing here yet", "Draw bars (Ctrl+B) or set down solids.")
             return
         motions = motions_text(health)
         told = self._sentences(health.findings) or "Nothing redundant."

@@ -6,18 +6,11 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QVBoxLayout
 
+from impeto.app.showing import is_empty
 from impeto.app.stage.view import StageView
 from impeto.app.widgets import button, label, panel, wrapped
-from impeto.core.elements import Body
-from impeto.core.model.element import GROUND
-from impeto.core.model.model import Model
 
 WIDTH = 400
-
-
-def is_empty(model: Model) -> bool:
-    """Whether there is no body beside a bare ground."""
-    return all(body.name == GROUND and not body.shapes for body in model.of(Body))
 
 
 class BeginCard:

@@ -100,7 +100,7 @@ class JointCard(QWidget):
         return chip
 
     def show_joint(self, name: str, meeting: Meeting, here: QPoint) -> None:
-        """Beside a pixel, with the joint as the model has it now."""
+        """With the joint as the model has it now, at a pixel."""
         again = self.isVisible()
         self.shown_joint, self.meeting = name, meeting
         joint: Joint = self.stage.document.model[name]
@@ -132,10 +132,10 @@ class JointCard(QWidget):
         self.motion.show(joint)
 
     def _place(self, here: QPoint) -> None:
-        """Beside the pointer, inside of the Stage."""
+        """At the height of the joint, on the side of the Stage that is further from it."""
         right, bottom = self.stage.width() - self.width() - 8, self.stage.height() - self.height()
-        left = here.x() + 40 if here.x() + 40 <= right else here.x() - self.width() - 40
-        self.move(min(max(left, 8), max(right, 8)), min(max(here.y() - 40, 44), bottom - 8))
+        left = right if here.x() < self.stage.width() / 2 else 8
+        self.move(max(left, 8), min(max(here.y() - self.height() // 2, 44), bottom - 8))
 
     def end(self) -> None:
         self.motion.stop()

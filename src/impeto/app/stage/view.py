@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-import time
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -22,7 +19,9 @@ from PyQt6.QtWidgets import QWidget
 
 from impeto.app.document import Document
 from impeto.app.kept import Kept
+from impeto.app.showing import is_empty
 from impeto.app.stage import axes, camera, flow, overlay, touch
+from impeto.app.stage.backdrop import Backdrop
 from impeto.app.stage.badges import Badges
 from impeto.app.stage.handles import Handles
 from impeto.app.stage.mouse import Mouse
@@ -40,9 +39,6 @@ from impeto.core.model.scope import Scope
 from impeto.core.results.poses import poses, present_at
 
 Floats = npt.NDArray[np.float64]
-SMOOTH = 0.05  # s that smooth edges may take before a picture comes without them first
-SHARP = 0.03  # s that a moving picture may take before it is drawn at half the resolution
-SETTLE = 260  # ms after the last movement until the sharp picture
 
 
 class StageView(QWidget):
@@ -63,25 +59,17 @@ class StageView(QWidget):
         self.arrows: list[str] = []
         self.paths: list[str] = []
         self.view = "oblique"
-        self._image = QImage()
-        self._pixels: Any = None
-        self._stale = True
-        self._moving = False
-        self._smooth_cost = 0.0  # s, of the last picture with smooth edges
-        self._cost = 0.0  # s, of a moving picture at full resolution
+        self.backdrop = Backdrop(self.scene, self)
         self._fitted = False
         self.turned = False  # by hand: the view is not to refit by itself any more
         self.flow_badges: dict[str, QPointF] = {}  # as they were drawn last
         self._frames: dict[str, tuple[str, Floats, Floats]] = {}
         self._placed: dict[str, tuple[Floats, Floats]] = {}
         self._places: Kept[tuple[Floats, Floats]] = Kept(_place)
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(SETTLE)
-        self._settle.timeout.connect(self._sharpen)
         self.resolution = Resolution(self, self)
         self.badges = Badges(self)
         self.pointing = Pointing(self, self)
+        self.pointing.changed.connect(self._take_in_picks)
         self.handles = Handles(self, document)
         self.mouse = Mouse(self)
         self.setMouseTracking(True)
@@ -133,6 +121,11 @@ class StageView(QWidget):
             if scope.on(frame) and frame.body in self._written:
                 self._frames[frame.name] = frame.body, *self._places.of(frame)
         self._placed = dict(self._written)
+
+    def set_playing(self, on: bool) -> None:
+        """Badges step out of the picture while a run plays."""
+        self._plays = on
+        self.refresh()
 
     def set_skeleton(self, on: bool) -> None:
         """Sticks, frames, joints and centres of mass in place of solids, which are faint."""
@@ -196,27 +189,37 @@ class StageView(QWidget):
 
     def refresh(self, moving: bool = False) -> None:
         """Draw again; coarse while things move, sharp a moment later."""
-        first = moving or self._smooth_cost > SMOOTH  # where that takes long, it comes later
-        self._stale, self._moving = True, first
-        if first:
-            self._settle.start()
-        self.update()
-
-    def _sharpen(self) -> None:
-        self._stale, self._moving = True, False
-        self.update()
+        self.backdrop.renew(moving)
 
     def set_view(self, view: str) -> None:
         """One of camera.VIEWS, with everything in sight."""
         self.view = view
-        aspect = self.width() / max(self.height(), 1)
-        camera.look_from(self.scene.camera, view, self.scene.bounds, aspect)
+        camera.look_from(self.scene.camera, view, self.scene.bounds, self._aspect)
         self._fitted = True
         self.view_changed.emit(view)
         self.refresh()
 
+    def _take_in_picks(self) -> None:
+        """What is being drawn stays in sight, as long as nobody has chosen a view."""
+        points = [pick.point for pick in self.pointing.picks]
+        if self.turned or len(points) < 2:
+            return
+        if is_empty(self.document.model):
+            low, high = np.min(points, axis=0), np.max(points, axis=0)
+            around = 0.3 * float((high - low).max())
+            bounds = np.column_stack([low - around, high + around]).ravel()
+            camera.fit(self.scene.camera, tuple(map(float, bounds)), self._aspect)
+        else:
+            self.scene.widen(np.array(points))
+            camera.fit(self.scene.camera, self.scene.bounds, self._aspect)
+        self.refresh()
+
+    @property
+    def _aspect(self) -> float:
+        return self.width() / max(self.height(), 1)
+
     def fit(self) -> None:
-        camera.fit(self.scene.camera, self.scene.bounds, self.width() / max(self.height(), 1))
+        camera.fit(self.scene.camera, self.scene.bounds, self._aspect)
         self.refresh()
 
     def finish(self) -> None:
@@ -257,7 +260,7 @@ class StageView(QWidget):
 
     def to_screen(self, points: Floats) -> Floats:
         """(N, 2) pixels of (N, 3) world points."""
-        matrix = self.scene.projection(self.width() / max(self.height(), 1))
+        matrix = self.scene.projection(self._aspect)
         flat = np.column_stack([points, np.ones(len(points))]) @ matrix.T
         flat = flat[:, :2] / flat[:, 3:]
         return np.column_stack(
@@ -279,7 +282,7 @@ class StageView(QWidget):
 
     def ray(self, here: QPoint) -> tuple[Floats, Floats]:
         """(3,) a point and (3,) the unit direction of the line of sight through a pixel, world."""
-        inverse = np.linalg.inv(self.scene.projection(self.width() / max(self.height(), 1)))
+        inverse = np.linalg.inv(self.scene.projection(self._aspect))
         x, y = 2.0 * here.x() / self.width() - 1.0, 1.0 - 2.0 * here.y() / self.height()
         ends = np.array([[x, y, depth, 1.0] for depth in (-1.0, 1.0)]) @ inverse.T
         near, far = ends[:, :3] / ends[:, 3:]
@@ -304,11 +307,9 @@ class StageView(QWidget):
     # painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self._stale:
-            self._render()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(QRectF(self.rect()), self._image)
+        painter.drawImage(QRectF(self.rect()), self.backdrop.image())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         overlay.paint_elements(painter, self)
         for name in self.paths:
@@ -331,27 +332,11 @@ class StageView(QWidget):
         axes.paint_triad(painter, self, self.height())
         painter.end()
 
-    def _render(self) -> None:
-        coarse = self._moving and self._cost > SHARP
-        ratio = self.devicePixelRatioF() * (0.5 if coarse else 1.0)
-        width, height = max(int(self.width() * ratio), 8), max(int(self.height() * ratio), 8)
-        began = time.perf_counter()
-        self._pixels = self.scene.render(width, height, not self._moving)
-        if self._moving:  # what a sharp one costs, by its pixels; long ones are forgotten slowly
-            spent = (time.perf_counter() - began) * (4.0 if coarse else 1.0)
-            self._cost = max(spent, 0.9 * self._cost)
-        else:
-            self._smooth_cost = time.perf_counter() - began
-        self._image = QImage(
-            self._pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
-        )
-        self._stale = False
-
     # mouse and keys
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         if not self.turned:  # as long as nobody has chosen a view, show everything
-            camera.fit(self.scene.camera, self.scene.bounds, self.width() / max(self.height(), 1))
+            camera.fit(self.scene.camera, self.scene.bounds, self._aspect)
         self.refresh()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
