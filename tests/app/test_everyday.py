@@ -208,3 +208,21 @@ def test_what_an_expression_comes_to_is_said_in_the_unit_that_was_written(window
     hand.settle()
     told = [e.result.text() for e in window.sheet.findChildren(QuantityEditor)]
     assert "= 280 rpm" in told
+
+
+@pytest.mark.parametrize("size", [(1024, 600), (853, 533)])  # the second: 1280x800 at scale 1.5
+def test_everything_fits_a_small_screen(window, hand, size):
+    window.document.add_run(impeto.simulate(window.document.model, until=0.02))
+    window.document.select("crank_pin")
+    window.resize(*size)
+    hand.settle()
+    hand.qtbot.wait(50)
+    assert (window.width(), window.height()) == size
+    run = window.strip.run
+    assert window.rect().contains(run.rect().translated(run.mapTo(window, run.rect().topLeft())))
+    assert window.sheet.widget().minimumSizeHint().width() <= window.sheet.viewport().width()
+    shown = [c for c in window.stage_panel.chips.children() if getattr(c, "isVisible", bool)()]
+    for chip in shown:
+        assert chip.width() >= chip.sizeHint().width()  # no label is cut
+    assert window.stage_panel.more.isVisible()
+    assert window.health.mapTo(window, window.health.rect().bottomLeft()).y() <= size[1]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -30,6 +31,8 @@ from impeto.core.model.scope import Scope
 from impeto.core.results.system import energy_error
 from impeto.core.results.trust import BAD, DOUBTFUL, GOOD, trust
 
+NARROW = 1100  # px of a window in which captions have no room
+
 
 class RunStrip(QWidget):
     """Emits what the user asks for; shows the document's case, settings and the last run."""
@@ -52,9 +55,14 @@ class RunStrip(QWidget):
         self.quality = label("", "soft")
         for marked in (self.name, self.quality):
             marked.setTextFormat(Qt.TextFormat.RichText)
+            marked.setMinimumWidth(1)  # what does not fit is cut, not the rest pushed out
         self.case = QComboBox()
         self.case.setAccessibleName("Case")
-        self.case.setMinimumWidth(150)
+        self.case.setMinimumWidth(96)
+        self.case.setMaximumWidth(170)
+        self.case.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.until = Line()
         self.until.setAccessibleName("End time")
         self.until.setFixedWidth(58)
@@ -78,6 +86,7 @@ class RunStrip(QWidget):
         self.refresh()
 
     def _lay_out(self) -> None:
+        self.captions: list[QLabel] = []
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(0)
@@ -107,11 +116,25 @@ class RunStrip(QWidget):
             ("Case", self.case), ("Until", self.until), ("Accuracy", self.accuracy),
         ):  # fmt: skip
             row.addSpacing(4)
-            row.addWidget(label(title, "soft"))
+            caption = label(title, "soft")
+            self.captions.append(caption)
+            row.addWidget(caption)
             row.addWidget(widget)
         row.addWidget(self.run)
         rows.addLayout(row)
         rows.addWidget(self.progress)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a narrow window the fields speak for themselves."""
+        for caption in self.captions:
+            caption.setVisible(self.width() >= NARROW)
+        super().resizeEvent(event)
+
+    def minimumSizeHint(self) -> QSize:
+        """Without the captions, which leave when there is no room."""
+        hint = super().minimumSizeHint()
+        taken = sum(c.sizeHint().width() + 12 for c in self.captions if c.isVisible())
+        return QSize(hint.width() - taken, hint.height())
 
     def set_look(self, look: Theme) -> None:
         self.look = look

@@ -36,6 +36,7 @@ class StagePanel(QWidget):
         self.pages.addWidget(self.stage)
         self.pages.addWidget(self.map)
         self.building, self.chose_map = True, False
+        self.folded: list[QPushButton] = []  # chips that have no room
         self.chips = QWidget(self)
         row = QHBoxLayout(self.chips)
         row.setContentsMargins(12, 10, 12, 0)
@@ -75,6 +76,10 @@ class StagePanel(QWidget):
             chip.setToolTip(name)
             chip.setAccessibleName(name)
             row.addWidget(chip)
+        self.more = button("more ▾", "chip")
+        self.more.setAccessibleName("Further chips")
+        self.more.clicked.connect(self._choose_more)
+        row.addWidget(self.more)
         row.addStretch()
         self.to_stage.clicked.connect(lambda: self.show_map(False))
         self.to_map.clicked.connect(lambda: self.show_map(True))
@@ -98,6 +103,7 @@ class StagePanel(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         self.chips.setGeometry(0, 0, self.width(), 34)
+        self._follow()
         self.bar.place()
         self.begin_card.follow()
 
@@ -151,6 +157,34 @@ class StagePanel(QWidget):
         self.connect_chip.setVisible(self.building and not self.mapped)
         for chip in (self.arrow, self.path):
             chip.setVisible(self.document.run is not None and not self.mapped)
+        self.fit.setVisible(True)
+        self._fold()
+
+    def _fold(self) -> None:
+        """Chips that have no room go into a menu at the end, the last first."""
+        chips = [
+            self.to_stage, self.to_map, self.view, self.fit, self.badges, self.connect_chip,
+            self.arrow, self.path, self.frames, self.handles, self.skeleton, self.section,
+        ]  # fmt: skip
+        wanted = [chip for chip in chips if not chip.isHidden()]
+        self.folded = []
+        room = self.width() - 24 - 6
+        while len(wanted) > 1 and sum(c.sizeHint().width() + 6 for c in wanted) > room:
+            chip = wanted.pop()
+            chip.hide()
+            self.folded.append(chip)
+            room = self.width() - 24 - self.more.sizeHint().width() - 12
+        self.more.setVisible(bool(self.folded))
+
+    def _choose_more(self) -> None:
+        menu = QMenu(self)
+        for chip in reversed(self.folded):
+            action = menu.addAction(chip.text())
+            assert action is not None
+            action.setCheckable(chip.isCheckable())
+            action.setChecked(chip.isChecked())
+            action.triggered.connect(chip.click)
+        menu.exec(self.more.mapToGlobal(QPoint(0, self.more.height() + 2)))
 
     def _show_badges(self, on: bool) -> None:
         self.stage.show_badges = on

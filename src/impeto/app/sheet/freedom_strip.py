@@ -6,7 +6,14 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QComboBox,
+    QGridLayout,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import label
@@ -22,6 +29,7 @@ class FreedomCell(QAbstractButton):
         self.setAccessibleName(f"{freedom}: {self.state}")
         self.setToolTip(f"Click to {'lock' if free else 'free'} {freedom}")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     @property
     def state(self) -> str:
@@ -29,6 +37,9 @@ class FreedomCell(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         return QSize(84, 42)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(62, 42)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -70,6 +81,10 @@ class FreedomStrip(QWidget):
         head.addWidget(label("Freedoms of B in A", "caption"), 0, 0)
         self.kinds = QComboBox()
         self.kinds.setAccessibleName("Kind of joint")
+        self.kinds.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self.kinds.setMinimumContentsLength(8)
         title = kind_title(free, special)
         self.kinds.addItems(PRESETS if title in PRESETS else [title, *PRESETS])
         self.kinds.setCurrentText(title)

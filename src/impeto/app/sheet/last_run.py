@@ -31,6 +31,7 @@ def add_last_run(layout: QVBoxLayout, run: Run, element: Element, look: Theme) -
         when = units.digits(figure.peak_time)
         line = QLabel(f"{quantity.capitalize()}  <b>{peak}</b> peak at {when} s,  {rms} RMS")
         line.setTextFormat(Qt.TextFormat.RichText)
+        line.setWordWrap(True)
         layout.addWidget(line)
     if isinstance(element, Powered):
         kind = "torque" if element.turning else "force"

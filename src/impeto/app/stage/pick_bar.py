@@ -43,7 +43,7 @@ class PickBar(QWidget):
         self.setObjectName("bar")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.stage, self.pointing = stage, pointing
-        self.ask, self.hint = label("", "strong"), wrapped("", "hint")
+        self.ask, self.hint = wrapped("", "strong"), wrapped("", "hint")
         self.complaint = label("", "bad")
         self.line, self.extra = QLineEdit(), QLineEdit()
         self.line.setAccessibleName("Typed pick")
@@ -110,8 +110,12 @@ class PickBar(QWidget):
         """Over the bottom of the Stage."""
         parent = self.parentWidget()
         assert parent is not None
+        if not self.isVisible():
+            return
         self.setFixedWidth(min(WIDEST, parent.width() - 24))
-        self.adjustSize()
+        layout = self.layout()
+        assert layout is not None
+        self.setFixedHeight(layout.totalHeightForWidth(self.width()))
         self.move((parent.width() - self.width()) // 2, parent.height() - self.height() - BELOW)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
