@@ -137,10 +137,10 @@ class Posing:
         closing = least_movement(T, S, -S.residual)
         at, R = unknown_at(row), S.rotation[row]
         reach = R @ arm
-        jacobian = np.zeros((3, 6 * n))
+        jacobian = np.zeros((3, unknowns(n)))
         jacobian[:, at : at + SPIN] = np.eye(3)
         jacobian[:, at + SPIN : at + 6] = -_cross(reach) @ R
-        answers = np.empty((6 * n, 3))
+        answers = np.empty((unknowns(n), 3))
         for k in range(3):
             right = np.zeros(len(S.right))
             right[: unknowns(n)] = jacobian[k]

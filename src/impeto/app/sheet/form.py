@@ -151,20 +151,8 @@ class Form(QWidget):
             return VectorEditor(
                 value, spec.kind, spec.labels, self.context.scope, put, title, spec.optional
             )
-        if isinstance(spec, CurveSpec):
-            text = None if value is None else str(value)
-            line = CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")
-            if spec.kind == spec.over == "length":
-                draw_beside(line, put, self.context, closed=False)
-            return line
-        if isinstance(spec, OutlineSpec):
-            line = CheckedLine(str(value), put, title, spec.hint)
-            draw_beside(line, put, self.context, closed=True)
-            return line
-        if isinstance(spec, NamesSpec):
-            listed = CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
-            offer(listed.line, lambda: self._members(spec.target))
-            return listed
+        if isinstance(spec, (CurveSpec, OutlineSpec, NamesSpec)):
+            return self._line(spec, value, title, put)
         if isinstance(spec, ColumnsSpec):
             return wrapped(", ".join(list(value)[1:]), "soft")
         if isinstance(spec, ReferenceSpec):
@@ -182,6 +170,25 @@ class Form(QWidget):
             return box
         assert isinstance(spec, TextSpec)
         return TextEditor(value, commit, title)
+
+    def _line(
+        self, spec: CurveSpec | OutlineSpec | NamesSpec, value: Any, title: str,
+        put: Callable[[Any], None],
+    ) -> CheckedLine:  # fmt: skip
+        """What is written in one line: a curve or an outline, which can be drawn, or names."""
+        if isinstance(spec, NamesSpec):
+            listed = CheckedLine(", ".join(value), lambda new: put(new or ()), title, spec.hint)
+            offer(listed.line, lambda: self._members(spec.target))
+            return listed
+        text = None if value is None else str(value)
+        if isinstance(spec, OutlineSpec):
+            line = CheckedLine(text, put, title, spec.hint)
+            draw_beside(line, put, self.context, closed=True)
+            return line
+        line = CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")
+        if spec.kind == spec.over == "length":
+            draw_beside(line, put, self.context, closed=False)
+        return line
 
     def _members(self, target: str) -> list[str]:
         """Names that a list of names may hold."""

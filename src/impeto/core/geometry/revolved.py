@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from impeto.core.errors import ModelError
 from impeto.core.geometry.mass import MassProperties
-from impeto.core.geometry.outline_distance import outline_distances, with_ends
+from impeto.core.geometry.outline_distance import RADIUS, outline_distances, with_ends
 from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.samples import of_rings
 from impeto.core.geometry.solids import CELLS, KEPT, Solid, grid_around, spline_of
@@ -64,7 +64,7 @@ def _whole(edges: Floats) -> Floats:
     half in place of that edge."""
     size = float(np.ptp(drawn(edges), axis=0).max())
     on = (np.abs(edges[:, 0]) < ON_AXIS * size) & (np.abs(edges[:, 2]) < ON_AXIS * size)
-    on &= edges[:, 6] == 0.0
+    on &= edges[:, RADIUS] == 0.0
     if not on.any():
         return edges
     first = int(np.flatnonzero(on)[-1]) + 1
