@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
@@ -124,3 +125,29 @@ def test_the_window_comes_back_in_its_size(qtbot, gang_saw, settings):
     second.show()
     qtbot.waitUntil(lambda: second.strip.ready)
     assert (second.width(), second.height()) == (1100, 700)
+
+
+@pytest.mark.slow
+def test_twenty_kills_at_random_lose_moments_of_work_and_never_the_file(window, tmp_path, saved):
+    """Edits every 30 ms, kept every 20 ms, saved every tenth: the file is whole, what was kept has
+    all but the last moments, and nothing is left beside the file."""
+    rng = np.random.default_rng(17)
+    script = EDITING.replace("    print(number", "    if number % 10 == 0:\n"
+                             "        window.document.save(path)\n    print(number")  # fmt: skip
+    for turn in range(20):
+        kept = tmp_path / f"kept_{turn}"
+        kept.mkdir()
+        other = subprocess.Popen([sys.executable, "-c", script, str(kept), str(saved)],
+                                 stdout=subprocess.PIPE, text=True)  # fmt: skip
+        first = int(other.stdout.readline())
+        time.sleep(rng.uniform(0.1, 0.9))
+        other.send_signal(signal.SIGKILL)
+        other.wait()
+        last = max(map(int, other.stdout.read().split()), default=first)
+        other.stdout.close()
+        on_disk = impeto.load(saved)  # whole, whatever was being written
+        assert not [p for p in saved.parent.iterdir() if ".tmp" in p.name]
+        found = Autosave(window.document, window, kept).left_behind()
+        numbers = [len(on_disk.elements) - 1]
+        numbers += [len(impeto.load(work.model_path).elements) - 1 for work in found]
+        assert max(numbers) >= last - 10, turn  # 0.3 s of edits
