@@ -6,6 +6,7 @@ import pytest
 import impeto
 from impeto.core.errors import ModelError
 from impeto.core.linear import linear_view
+from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G, body, frame, joint, run
 from tests.core.test_contact import friction, rule
 
@@ -78,3 +79,24 @@ def test_what_has_nothing_to_lie_on_is_named():
 def test_the_linear_view_says_that_it_leaves_contacts_out():
     view = linear_view(impeto.Model("m", wheel_under_a_mass()), settled=False)
     assert "Contacts are left out" in view.note
+
+
+def test_what_is_left_unbalanced_follows_the_accuracy():
+    """Three planks that fall on each other: the floor bears their weight."""
+    box = impeto.Box(size=("200 mm", "150 mm", "100 mm"), density="700 kg/m^3")
+    planks = [
+        impeto.Body(name=f"plank_{k}", position=(0.3 * k, 0, 0.2 + 0.25 * k), shapes=(box,),
+                    orientation=(0.1 * k, 0.2, 0.3 * k))
+        for k in range(3)
+    ]  # fmt: skip
+    model = impeto.Model("planks", [
+        impeto.Gravity(name="gravity"), impeto.Body(name="ground", shapes=(impeto.HalfSpace(),)),
+        *planks, impeto.ContactRule(name="lie", stiffness="1 kN/mm", restitution=0.2),
+    ], settings=impeto.RunSettings(settle=True))  # fmt: skip
+    weight = 3 * 700 * 0.2 * 0.15 * 0.1 * 9.80665
+    missing = []
+    for tol, most in (("draft", 1e-4), ("normal", 1e-5), ("fine", 1e-5)):
+        solved = simulate(model, None, 0.01, tol)
+        missing.append(abs(solved["lie.normal"][0] / weight - 1.0))
+        assert missing[-1] < most
+    assert missing[0] > missing[1] > missing[2]

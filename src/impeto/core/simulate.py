@@ -83,7 +83,7 @@ def simulate(
     if len(system.tables.shape) and integrator == STIFF:
         notes.append("Contacts are followed by the smooth integrator; the stiff one was not used.")
     if model.settings.settle:
-        settled = equilibrium(system, progress)
+        settled = equilibrium(system, progress, tolerance)
         start, notes = settled.start, [*notes, settled.note]
     run = Run(system, plan, events, start)
     stopped = integrate(run, progress)

@@ -43,24 +43,33 @@ STEPS = 3  # between two looks at the kinetic energy
 PASSED = 0.9  # of the peak of the kinetic energy: fast motion of little energy does not count
 TOLERANCE = 1e-3  # of a step, of the speeds since the last stop: it is the end that counts
 SLOW = 1e-5  # of the speed of a fall through the size: held against that at least
-BALANCED = 1e-4  # unbalanced acceleration over that of free bodies
+FURTHER = 25  # stops that a nearly balanced pose is given to come to what was asked for
+BALANCED = 10.0, 1e-7, 1e-4  # times the tolerance of a run, within these bounds
 
 
-def equilibrium(system: System, progress: Progress | None = None) -> Settled:
+def equilibrium(
+    system: System, progress: Progress | None = None, tolerance: float = 1e-5
+) -> Settled:
     """The static equilibrium near the start, by motion where shapes may touch. Raises ModelError
-    where nothing holds the mechanism."""
+    where nothing holds the mechanism.
+
+    tolerance : of the run that follows; by motion what is left unbalanced, over the acceleration of
+    free bodies, is to be at most ten times that, as far as friction and rounding let it, and 1e-4
+    """
     if not len(system.tables.shape):
         return settle(system, progress)
+    balanced = float(np.clip(BALANCED[0] * tolerance, *BALANCED[1:]))
     start = consistent_start(system, workspace_of(system))
     run = _standing(system, start)
     free = np.abs(run.workspace.solution[: unknowns(run.system.moving)])
     gravity = float(np.linalg.norm(system.tables.gravity))
     scale = max(gravity, float(_sizes(free, system).max(initial=0.0)), 1e-6)
-    stepper, peak, energy = Explicit(run), 1.0, 0.0  # it may rest from the start
+    stepper, peak, energy, more = Explicit(run), 1.0, 0.0, 0  # it may rest from the start
     while float(run.state.clock[TIME]) < LONGEST:
         if energy < PASSED * peak:
             unbalanced = _stop(run, scale) / scale
-            if unbalanced <= BALANCED:
+            more += unbalanced <= BALANCED[2]
+            if unbalanced <= balanced or more > FURTHER:
                 return _settled(system, start, run, unbalanced)
             peak = 0.0
         _go_on(run, stepper)
