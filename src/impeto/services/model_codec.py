@@ -30,7 +30,7 @@ from impeto.core.model.fields import (
     VectorSpec,
 )
 from impeto.core.model.model import Case, Model, RunSettings
-from impeto.core.model.outlines import EXAMPLE, Outline
+from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.signals import SIGNALS
 
@@ -76,7 +76,7 @@ def _as_default(default: Any, spec: Spec) -> Any:
     if isinstance(spec, QuantitySpec):
         return fields.as_quantity(default, spec.kind)
     if isinstance(spec, OutlineSpec):
-        return Outline(default)
+        return spec.of(default)
     if isinstance(spec, VectorSpec):
         return tuple(fields.as_quantity(item, spec.kind) for item in default)
     return default
@@ -321,7 +321,9 @@ def _field_schema(spec: Spec) -> dict[str, Any]:
         about = f"{spec.kind} over {spec.over}: '0 mm: 0 N; 10 mm: 150 N', smooth with 'smooth '"
         return {"type": "string", "description": about}
     if isinstance(spec, OutlineSpec):
-        about = f"points of an outline: '{EXAMPLE}'; 'arc 40 mm' bends the way to the next"
+        about = f"points of {spec.of.title}: '{spec.of.example}'"
+        if "arc" in spec.of.words:
+            about += "; 'arc 40 mm' bends the way to the next"
         return {"type": "string", "description": about}
     if isinstance(spec, ColumnsSpec):
         numbers = {"type": "array", "items": {"type": "number"}}

@@ -21,7 +21,7 @@ from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFil
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
 
 from impeto.core.bodies.shapes import Shape
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.contact.shapes import road_profile
 from impeto.core.elements import (
     Box,
@@ -35,6 +35,7 @@ from impeto.core.elements import (
     Revolved,
     Road,
     Sphere,
+    Swept,
     ToothedWheel,
     Torus,
     Tube,
@@ -99,6 +100,12 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
     if isinstance(shape, Revolved):
         line = drawn(revolved_edges(scope, shape), ARC_PIECE)
         return _turned(np.vstack([line, line[:1]]))
+    if isinstance(shape, Swept):
+        solid = swept_solid(scope, shape)
+        loops = [drawn(outline, ARC_PIECE) for outline in solid.outlines]
+        loops[1:] = [loop[::-1] for loop in loops[1:]]
+        rings = [solid.rings(loop, ARC_PIECE) for loop in loops]
+        return _along(rings, capped=not solid.closed)
     if isinstance(shape, (Extrusion, ToothedWheel)):
         edges, length = outline_edges(scope, shape)
         bore = get("bore") if isinstance(shape, ToothedWheel) else 0.0
@@ -208,18 +215,28 @@ def _drawn_out(outline: Floats, length: float, bore: float) -> vtkPolyData:
     if bore > 0.0:
         angles = -2.0 * np.pi * np.arange(FACETS) / FACETS
         rings.append(bore * np.stack([np.cos(angles), np.sin(angles)], axis=1))
+    ends = (-0.5 * length, 0.5 * length)
+    return _along(
+        [np.array([np.column_stack([r, np.full(len(r), z)]) for z in ends]) for r in rings], True
+    )
+
+
+def _along(rings: list[Floats], capped: bool) -> vtkPolyData:
+    """The surface through rings (S, N, 3) of points, one after the other, with both ends closed;
+    further ones are those of holes, which run the other way."""
     whole = vtkAppendPolyData()
-    for z in (-0.5 * length, 0.5 * length):
+    for end in (0, -1) if capped else ():
         lines = vtkPolyData()
-        points = np.concatenate([np.column_stack([r, np.full(len(r), z)]) for r in rings])
+        points = np.concatenate([r[end] for r in rings])
         holder, cells = vtkPoints(), vtkCellArray()
         holder.SetData(numpy_to_vtk(points, deep=True))
         first = 0
         for ring in rings:
-            cells.InsertNextCell(len(ring) + 1)
-            for k in range(len(ring) + 1):
-                cells.InsertCellPoint(first + k % len(ring))
-            first += len(ring)
+            count = ring.shape[1]
+            cells.InsertNextCell(count + 1)
+            for k in range(count + 1):
+                cells.InsertCellPoint(first + k % count)
+            first += count
         lines.SetPoints(holder)
         lines.SetLines(cells)
         cap = vtkContourTriangulator()
@@ -227,11 +244,13 @@ def _drawn_out(outline: Floats, length: float, bore: float) -> vtkPolyData:
         cap.Update()
         whole.AddInputData(cap.GetOutput())
     for ring in rings:
-        count = len(ring)
-        low = np.column_stack([ring, np.full(count, -0.5 * length)])
-        high = np.column_stack([ring, np.full(count, 0.5 * length)])
-        sides = [(k, (k + 1) % count, count + (k + 1) % count, count + k) for k in range(count)]
-        whole.AddInputData(polygons(np.concatenate([low, high]), sides))
+        many, count = ring.shape[:2]
+        sides = [
+            (at + k, at + (k + 1) % count, at + count + (k + 1) % count, at + count + k)
+            for at in count * np.arange(many - 1)
+            for k in range(count)
+        ]
+        whole.AddInputData(polygons(ring.reshape(-1, 3), sides))
     whole.Update()
     merged = vtkCleanPolyData()
     merged.SetInputData(whole.GetOutput())

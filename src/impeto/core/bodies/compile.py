@@ -20,11 +20,12 @@ from impeto.core.bodies.shapes import (
     Road,
     Shape,
     Sphere,
+    Swept,
     ToothedWheel,
     Torus,
     Tube,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.dynamics.mechanism import BodyData
 from impeto.core.errors import ModelError
 from impeto.core.geometry import mass as masses
@@ -32,6 +33,7 @@ from impeto.core.geometry.mass import MassProperties
 from impeto.core.geometry.outlines import prism_mass
 from impeto.core.geometry.revolved import revolved_mass
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.geometry.swept import swept_mass
 from impeto.core.geometry.triangles import mesh_mass
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
@@ -97,6 +99,8 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
         piece = mesh_mass(mesh_surface(scope, shape), density)
     elif isinstance(shape, Revolved):
         piece = revolved_mass(revolved_edges(scope, shape), density)
+    elif isinstance(shape, Swept):
+        piece = swept_mass(swept_solid(scope, shape), density)
     elif isinstance(shape, (Extrusion, ToothedWheel)):
         edges, length = outline_edges(scope, shape)
         piece = prism_mass(edges, length, density)

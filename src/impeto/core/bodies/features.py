@@ -24,6 +24,7 @@ from impeto.core.bodies.shapes import (
     Revolved,
     Shape,
     Sphere,
+    Swept,
     ToothedWheel,
     Torus,
     Tube,
@@ -39,9 +40,10 @@ from impeto.core.bodies.solid_features import (
     plane,
     point,
     revolved_features,
+    swept_features,
     turned_features,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.model.element import GROUND
@@ -109,6 +111,8 @@ def _of_shape(scope: Scope, shape: Shape) -> Iterator[Feature]:
             yield from turned_features([(bore, -half), (bore, half)], hole=True, caps=False)
     elif isinstance(shape, Revolved):
         yield from revolved_features(revolved_edges(scope, shape))
+    elif isinstance(shape, Swept):
+        yield from swept_features(swept_solid(scope, shape))
     elif isinstance(shape, Mesh):
         yield from mesh_features(mesh_surface(scope, shape))
 

@@ -12,7 +12,7 @@ from impeto.core.model import fields
 from impeto.core.model.curves import Curve
 from impeto.core.model.element import ANGLES, LEVEL, ZERO
 from impeto.core.model.fields import Vector, Written
-from impeto.core.model.outlines import Outline
+from impeto.core.model.outlines import Outline, Path
 
 __all__ = [
     "Box",
@@ -27,6 +27,7 @@ __all__ = [
     "Revolved",
     "Road",
     "Sphere",
+    "Swept",
     "ToothedWheel",
     "Torus",
     "Tube",
@@ -168,6 +169,27 @@ class Revolved(Shape):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Swept(Shape):
+    """A section along a path: bent bars and pipes, links of chains, rails.
+
+    section : instead of a round one; x points to the left of the way and y up where it begins
+    """
+
+    title: ClassVar[str] = "swept"
+    path: Path | None = fields.path(
+        "0 mm, 0 mm, 0 mm; 300 mm, 0 mm, 0 mm; 300 mm, 200 mm, 0 mm",
+        hint="points x, y, z along it; 'round 40 mm' bends it there by its own radius",
+    )
+    closed: bool = fields.switch(False, hint="the last point leads to the first")
+    bend_radius: Written = fields.quantity("length", "60 mm", hint="to the middle of the section")
+    bar_radius: Written = fields.quantity("length", "20 mm")
+    inner_radius: Written = fields.quantity("length", "0 mm", hint="of a pipe")
+    section: Outline | None = fields.outline(
+        None, hint="instead of the round one: points left, up, seen from the far end of the path"
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToothedWheel(Shape):
     """A spur gear with involute teeth about its z axis, centred; a tooth points along x.
 
@@ -197,7 +219,7 @@ class Mesh(Shape):
 # As they are offered.
 SHAPES = (
     Box, Cylinder, Tube, Sphere, Capsule, Cone, Torus, Plate, HalfSpace, Road, Extrusion,
-    Revolved, ToothedWheel, Mesh,
+    Revolved, Swept, ToothedWheel, Mesh,
 )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from itertools import product
 import numpy as np
 
 from impeto.core.geometry.arrays import Floats
+from impeto.core.geometry.swept import Swept
 
 PLANE, AXIS, HOLE, CIRCLE, EDGE, CORNER = "face", "axis", "hole", "circle", "edge", "corner"
 CENTRE, MASS, FRAME, MIDDLE = "centre", "centre of mass", "frame", "middle of an edge"
@@ -116,6 +117,31 @@ def revolved_features(edges: Floats) -> Iterator[Feature]:
             yield plane(ay * Z, Z if bx < ax else -Z, X)
         if ax > 0.0:
             yield Feature(CIRCLE, ay * Z, Z, X, ax)
+
+
+def swept_features(solid: Swept) -> Iterator[Feature]:
+    """Ends of a swept section, the axes and walls of its straight pieces, the middles of its
+    bends."""
+    for place, u, _, out in solid.ends():
+        yield plane(place, out, u)
+        if solid.is_round:
+            for outline in solid.outlines:
+                yield Feature(CIRCLE, place, out, u, abs(outline[0, -1]))
+    for piece in solid.pieces:
+        middle, u, v, along = piece.axes_at(0.5 * piece.length)
+        half = 0.5 * piece.length
+        if piece.centre is not None and piece.axis is not None:
+            yield Feature(CIRCLE, piece.centre, piece.axis, u, piece.bend)
+        elif solid.is_round:
+            for kind, outline in zip((AXIS, HOLE), solid.outlines, strict=False):
+                yield Feature(kind, middle, along, u, abs(outline[0, -1]), half)
+        else:
+            for ax, ay, bx, by, *_, radius in solid.outlines[0]:
+                yield Feature(EDGE, middle + ax * u + ay * v, along, half=half)
+                if radius == 0.0:
+                    out = (by - ay) * u - (bx - ax) * v
+                    at = middle + 0.5 * ((ax + bx) * u + (ay + by) * v)
+                    yield plane(at, out / np.linalg.norm(out), along)
 
 
 def outline_features(edges: Floats, half: float, whole: bool) -> Iterator[Feature]:

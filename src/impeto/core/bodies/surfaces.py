@@ -6,9 +6,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from impeto.core.bodies.shapes import Extrusion, Mesh, Revolved, ToothedWheel
+from impeto.core.bodies.shapes import Extrusion, Mesh, Revolved, Swept, ToothedWheel
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
+from impeto.core.geometry import swept as sweeping
 from impeto.core.geometry.outlines import edges_of, toothed
 from impeto.core.geometry.revolved import check_edges
 from impeto.core.geometry.triangles import Triangles
@@ -60,15 +61,38 @@ def revolved_edges(scope: Scope, shape: Revolved) -> Floats:
     return edges
 
 
-def _written_edges(scope: Scope, shape: Extrusion | Revolved) -> Floats:
-    points = scope.outline(shape, "outline")
+def swept_solid(scope: Scope, shape: Swept) -> sweeping.Swept:
+    """The path of a swept shape and its section, with the hole of a pipe."""
+    path = scope.outline(shape, "path")
+    path[:, 3] = np.where(path[:, 3] > 0.0, path[:, 3], _positive(scope, shape, "bend_radius"))
+    if shape.section is not None:
+        outlines = [_written_edges(scope, shape, "section")]
+    else:
+        radius = _positive(scope, shape, "bar_radius")
+        inner = scope.field(shape, "inner_radius", "length")
+        if not 0.0 <= inner < radius:
+            raise ModelError(
+                "the inner radius must be at least 0 and less than that of the bar",
+                field="inner_radius", remedy="Make it smaller",
+            )  # fmt: skip
+        outlines = [sweeping.circle(r) for r in (radius, inner) if r > 0.0]
+    try:
+        return sweeping.swept(path, outlines, shape.closed)
+    except ModelError as error:
+        raise error.at("", "path") from None
+
+
+def _written_edges(
+    scope: Scope, shape: Extrusion | Revolved | Swept, field: str = "outline"
+) -> Floats:
+    points = scope.outline(shape, field)
     try:
         return edges_of(points[:, :2], *points[:, 2:].T)
     except ModelError as error:
-        raise error.at("", "outline") from None
+        raise error.at("", field) from None
 
 
-def _positive(scope: Scope, shape: Extrusion | ToothedWheel, field: str) -> float:
+def _positive(scope: Scope, shape: Extrusion | Swept | ToothedWheel, field: str) -> float:
     value = scope.field(shape, field, "length")
     if value <= 0.0:
         raise ModelError("it must be greater than zero", field=field, remedy="Type a larger value")

@@ -19,11 +19,12 @@ from impeto.core.bodies.shapes import (
     Road,
     Shape,
     Sphere,
+    Swept,
     ToothedWheel,
     Torus,
     Tube,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges
+from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.contact import fields as kinds
 from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.mechanism import Floats
@@ -31,6 +32,7 @@ from impeto.core.errors import ModelError
 from impeto.core.geometry.revolved import solid_of_revolved
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.solids import solid_of_outline, solid_of_torus, solid_of_triangles
+from impeto.core.geometry.swept import solid_of_swept
 from impeto.core.model.scope import Scope
 
 ROUNDED = 0.05  # edges are rounded by so much of the least half extent
@@ -43,7 +45,7 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
     resolution : of solids that are known on a grid
     """
-    if isinstance(shape, (Extrusion, Revolved, ToothedWheel, Mesh, Torus)):
+    if isinstance(shape, (Extrusion, Revolved, Swept, ToothedWheel, Mesh, Torus)):
         return _sampled(scope, shape, body, belt, resolution)
     kind, size, rounding, bound, thickness, shift, profile = _described(scope, shape)
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
@@ -64,7 +66,7 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
 def _sampled(
     scope: Scope,
-    shape: Extrusion | Revolved | ToothedWheel | Mesh | Torus,
+    shape: Extrusion | Revolved | Swept | ToothedWheel | Mesh | Torus,
     body: int,
     belt: int,
     resolution: str,
@@ -76,6 +78,8 @@ def _sampled(
     elif isinstance(shape, Revolved):
         solid = solid_of_revolved(revolved_edges(scope, shape), resolution)
         kind = kinds.SOLID
+    elif isinstance(shape, Swept):
+        solid, kind = solid_of_swept(swept_solid(scope, shape), resolution), kinds.SOLID
     elif isinstance(shape, Torus):
         sizes = [scope.field(shape, field, "length") for field in ("radius", "bar_radius")]
         solid, kind = solid_of_torus(sizes[0], sizes[1], resolution), kinds.SOLID

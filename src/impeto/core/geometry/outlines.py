@@ -17,6 +17,7 @@ from impeto.core.geometry.triangles import about_center
 
 Floats = npt.NDArray[np.float64]
 PIECE = np.deg2rad(1.0)  # of an arc when it is drawn by straight pieces
+GAUSS = np.polynomial.legendre.leggauss(24)  # for an edge, an arc included, to rounding
 PIECES = 8  # arcs of a flank of a tooth
 
 
@@ -114,6 +115,32 @@ def drawn(edges: Floats, piece: float = PIECE) -> Floats:
         angles = start + turn * np.arange(count) / count
         points.append(c + abs(radius) * np.stack([np.cos(angles), np.sin(angles)], axis=1))
     return np.concatenate(points)
+
+
+def walked(edge: Floats) -> tuple[Floats, Floats, Floats]:
+    """x, y (24,) [m] of points along an edge (7,), and their weights [m] for integrals over dy:
+    exact to rounding for polynomials, of an arc too."""
+    ax, ay, bx, by, cx, cy, radius = edge
+    share, weight = 0.5 * (GAUSS[0] + 1.0), 0.5 * GAUSS[1]
+    if radius == 0.0:
+        return ax + share * (bx - ax), ay + share * (by - ay), weight * (by - ay)
+    start = np.arctan2(ay - cy, ax - cx)
+    turn = np.arctan2(by - cy, bx - cx) - start
+    turn = turn % (2 * np.pi) if radius > 0.0 else -(-turn % (2 * np.pi))
+    angle, size = start + share * turn, abs(radius)
+    x, y = cx + size * np.cos(angle), cy + size * np.sin(angle)
+    return x, y, weight * size * np.cos(angle) * turn
+
+
+def moments(edges: Floats) -> Floats:
+    """(4, 4) ∬ xⁱ yʲ dA [m²⁺ⁱ⁺ʲ] of an outline up to the third degree, by Green's theorem."""
+    found = np.zeros((4, 4))
+    for edge in edges:
+        x, y, dy = walked(edge)
+        for i in range(4):
+            for j in range(4 - i):
+                found[i, j] += float((x ** (i + 1) * y**j * dy).sum()) / (i + 1)
+    return found
 
 
 def prism_mass(edges: Floats, length: float, density: float) -> MassProperties:

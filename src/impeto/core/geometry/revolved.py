@@ -10,14 +10,13 @@ import numpy.typing as npt
 from impeto.core.errors import ModelError
 from impeto.core.geometry.mass import MassProperties
 from impeto.core.geometry.outline_distance import RADIUS, outline_distances, with_ends
-from impeto.core.geometry.outlines import drawn
+from impeto.core.geometry.outlines import drawn, walked
 from impeto.core.geometry.samples import of_rings
 from impeto.core.geometry.solids import CELLS, KEPT, Solid, grid_around, spline_of
 from impeto.core.geometry.thickness import of_outline
 
 Floats = npt.NDArray[np.float64]
 ON_AXIS = 1e-9  # of the size: radii below that are on the axis
-GAUSS = np.polynomial.legendre.leggauss(24)  # for an edge, an arc included, to rounding
 
 
 def check_edges(edges: Floats) -> None:
@@ -37,18 +36,8 @@ def revolved_mass(edges: Floats, density: float) -> MassProperties:
     of r³ a quarter of r⁴.
     """
     volume = height = upright = about = 0.0
-    for ax, ay, bx, by, cx, cy, radius in edges:
-        share = 0.5 * (GAUSS[0] + 1.0)
-        if radius == 0.0:
-            r, z, dz = ax + share * (bx - ax), ay + share * (by - ay), by - ay
-        else:
-            start = np.arctan2(ay - cy, ax - cx)
-            turn = np.arctan2(by - cy, bx - cx) - start
-            turn = turn % (2 * np.pi) if radius > 0.0 else -(-turn % (2 * np.pi))
-            angle, size = start + share * turn, abs(radius)
-            r, z = cx + size * np.cos(angle), cy + size * np.sin(angle)
-            dz = size * np.cos(angle) * turn
-        weight = 0.5 * GAUSS[1] * dz
+    for edge in edges:
+        r, z, weight = walked(edge)
         volume += np.pi * float((weight * r**2).sum())
         height += np.pi * float((weight * r**2 * z).sum())
         upright += np.pi * float((weight * r**2 * z**2).sum())

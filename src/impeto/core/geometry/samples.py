@@ -3,13 +3,15 @@ over what is smooth."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 from scipy.spatial import cKDTree
 
-from impeto.core.geometry.outline_distance import outline_distances, outward
+from impeto.core.geometry.outline_distance import outline_distances, outward, with_ends
+from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.triangles import Triangles
 
 Floats = npt.NDArray[np.float64]
@@ -49,6 +51,7 @@ class Samples:
     near: Ints
 
 
+Station = tuple[Floats, Floats, Floats, Floats]  # place, u, v and the way on, (3,) each
 Piece = tuple[Floats, Floats, Floats, Floats, Ints, Floats]
 
 
@@ -199,6 +202,53 @@ def of_rings(edges: Floats) -> tuple[Samples, Floats, Floats]:
     point, normal = np.concatenate(points), np.concatenate(normals)
     found = _together([_piece(point, normal, SMOOTH, reach=np.concatenate(reaches))])
     return found, around[off], out[off]
+
+
+def of_sweep(
+    outlines: Sequence[Floats], stations: Sequence[Station], ends: Sequence[Station], middle: Floats
+) -> tuple[Samples, Floats, Floats]:
+    """Samples of outlines (E, 7) at stations along a path, each with its place, u, v (3,), and on
+    both ends, from `middle` (3,) [m]; with the points (P, 2) of the first outline that they come
+    from and the directions outwards there. The second outline is that of a hole."""
+    pieces: list[Piece] = []
+    walls = []
+    for hole, edges in enumerate(outlines):
+        size = float(np.ptp(drawn(edges), axis=0).min())
+        around, out, apart = _around(edges, 0.5 * size)
+        ends_of, bisector = _outline_corners(edges)
+        sharp = np.linalg.norm(bisector, axis=1, keepdims=True)
+        at = np.vstack([around, ends_of])
+        ways = np.vstack([out, bisector / np.where(sharp > 0.0, sharp, 1.0)])
+        spacing = np.concatenate([apart, np.full(len(ends_of), float(apart.mean()))])
+        walls.append((around, out))
+        rows = np.array([place + np.outer(at[:, 0], u) + np.outer(at[:, 1], v)
+                         for place, u, v, _ in stations])  # fmt: skip
+        faces = [np.outer(ways[:, 0], u) + np.outer(ways[:, 1], v) for _, u, v, _ in stations]
+        steps = np.linalg.norm(np.diff(rows, axis=0), axis=2)
+        ahead, behind = np.vstack([steps, steps[-1:]]), np.vstack([steps[:1], steps])
+        for row, face, step in zip(rows, faces, np.maximum(ahead, behind), strict=True):
+            turned = -face if hole else face
+            reach = WIDER * np.maximum(spacing, step)
+            pieces.append(_piece(row - middle, turned, SMOOTH, reach=reach))
+    for place, u, v, out_of in ends:
+        at = _within(outlines)
+        point = place - middle + np.outer(at[:, 0], u) + np.outer(at[:, 1], v)
+        reach = WIDER * float(np.ptp(walls[0][0], axis=0).max()) / ALONG_Z
+        pieces.append(_piece(point, np.tile(out_of, (len(at), 1)), SMOOTH, reach=reach))
+    return _together(pieces), *walls[0]
+
+
+def _within(outlines: Sequence[Floats]) -> Floats:
+    """Points (N, 2) spread over a section, away from its rims."""
+    low, high = drawn(outlines[0]).min(axis=0), drawn(outlines[0]).max(axis=0)
+    step = float((high - low).max()) / ALONG_Z
+    grid = [np.arange(low[k] + 0.5 * step, high[k], step) for k in range(2)]
+    at = np.stack(np.meshgrid(*grid, indexing="ij"), axis=-1).reshape(-1, 2)
+    for side, outline in zip((1.0, -1.0), outlines, strict=False):
+        distance = np.zeros(len(at))
+        outline_distances(with_ends(outline), at, distance)
+        at = at[side * distance < -BESIDE * step]
+    return at
 
 
 def _creases(surface: Triangles) -> tuple[Ints, Floats]:

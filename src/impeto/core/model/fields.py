@@ -13,7 +13,7 @@ import numpy as np
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import units
 from impeto.core.model.curves import Curve, check_kinds
-from impeto.core.model.outlines import Outline
+from impeto.core.model.outlines import Outline, Path
 from impeto.core.model.quantity import Quantity
 
 ANY = "any"  # kind of a field that takes every unit; what it must fit is checked later
@@ -73,10 +73,12 @@ class CurveSpec(Spec):
 
 @dataclass(frozen=True, slots=True)
 class OutlineSpec(Spec):
-    """An Outline of lengths."""
+    """An Outline of lengths, or a Path."""
+
+    of: type[Outline] = Outline
 
     def coerce(self, value: Any, owner: Any) -> Any:
-        return value if isinstance(value, Outline) else Outline(value)
+        return value if isinstance(value, self.of) else self.of(str(value))
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,8 +189,14 @@ def curve(over: str, kind: str, **about: Any) -> Any:
     return field(default=None, metadata={"spec": spec})
 
 
-def outline(default: str, **about: Any) -> Any:
-    return field(default=default, metadata={"spec": OutlineSpec(**about)})
+def outline(default: str | None, **about: Any) -> Any:
+    """An outline; without one to begin with it may be left empty."""
+    spec = OutlineSpec(optional=default is None, **about)
+    return field(default=default, metadata={"spec": spec})
+
+
+def path(default: str, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": OutlineSpec(of=Path, **about)})
 
 
 def reference(target: str, default: str | None = None, **about: Any) -> Any:

@@ -1,15 +1,16 @@
-"""Outlines in a plane, written as points: '0 mm, 0 mm; 40 mm, 0 mm; 40 mm, 30 mm round 5 mm'."""
+"""Outlines in a plane and paths in space, written as points: '0 mm, 0 mm; 40 mm, 0 mm; 40 mm, 30 mm
+round 5 mm'."""
 
 from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from typing import ClassVar
 
 from impeto.core.errors import FormulaError
 from impeto.core.model.quantity import Quantity
 
 MOST_POINTS = 2000
-EXAMPLE = "0 mm, 0 mm; 40 mm, 0 mm; 40 mm, 30 mm round 5 mm"
 _WORD = re.compile(r"\s(round|arc)\s")
 
 
@@ -23,42 +24,67 @@ class Outline:
     """
 
     text: str
+    title: ClassVar[str] = "an outline"
+    example: ClassVar[str] = "0 mm, 0 mm; 40 mm, 0 mm; 40 mm, 30 mm round 5 mm"
+    coordinates: ClassVar[int] = 2
+    words: ClassVar[tuple[str, ...]] = ("round", "arc")
 
     def __post_init__(self) -> None:
         _ = self.points
 
     @property
-    def points(self) -> tuple[tuple[Quantity, Quantity, Quantity, Quantity], ...]:
-        """x, y, radius of the rounding, radius of the arc to the next point; 0 for none."""
+    def points(self) -> tuple[tuple[Quantity, ...], ...]:
+        """x, y, radius of the rounding, radius of the arc to the next point; 0 for none. Of a path
+        x, y, z and radius of the rounding."""
         written = [part for part in self.text.split(";") if part.strip()]
         if not 2 <= len(written) <= MOST_POINTS:
             raise FormulaError(
-                f"an outline needs 2 to {MOST_POINTS} points", remedy=f"Write it like {EXAMPLE}"
+                f"{self.title} needs 2 to {MOST_POINTS} points",
+                remedy=f"Write it like {self.example}",
             )
-        return tuple(_point(part) for part in written)
+        return tuple(self._point(part) for part in written)
+
+    def _point(self, text: str) -> tuple[Quantity, ...]:
+        place, *rest = _WORD.split(f"{text.strip()} ")
+        values = dict.fromkeys(self.words, "0")
+        for word, value in zip(rest[::2], rest[1::2], strict=True):
+            if word not in values:
+                raise FormulaError(
+                    f"{self.title} has no '{word}'", remedy=f"Write it like {self.example}"
+                )
+            values[word] = value.strip()
+        parts = _parted(place)
+        if len(parts) != self.coordinates:
+            raise FormulaError(
+                f"'{text.strip()}' is not a point of {self.title}",
+                remedy=f"Write each like {self.example.split(';')[1].strip()}",
+            )
+        return tuple(Quantity(part) for part in (*parts, *values.values()))
 
     def __str__(self) -> str:
         return self.text
 
 
-def _point(text: str) -> tuple[Quantity, Quantity, Quantity, Quantity]:
-    place, *rest = _WORD.split(f"{text.strip()} ")
-    values = {"round": "0", "arc": "0"}
-    for word, value in zip(rest[::2], rest[1::2], strict=True):
-        values[word] = value.strip()
-    x, comma, y = _parted(place)
-    if not comma:
-        raise FormulaError(
-            f"'{text.strip()}' is not a point of an outline", remedy="Write each like 40 mm, 30 mm"
-        )
-    return Quantity(x), Quantity(y), Quantity(values["round"]), Quantity(values["arc"])
+@dataclass(frozen=True, slots=True)
+class Path(Outline):
+    """A way through points in space, joined by straight lines; 'round R' behind a point bends the
+    way around that corner."""
+
+    title: ClassVar[str] = "a path"
+    example: ClassVar[str] = (
+        "0 mm, 0 mm, 0 mm; 300 mm, 0 mm, 0 mm round 60 mm; 300 mm, 200 mm, 0 mm"
+    )
+    coordinates: ClassVar[int] = 3
+    words: ClassVar[tuple[str, ...]] = ("round",)
 
 
-def _parted(text: str) -> tuple[str, str, str]:
-    """Both sides of the first comma that is not within brackets."""
-    open_ = 0
-    for index, letter in enumerate(text):
+def _parted(text: str) -> list[str]:
+    """What stands between commas that are not within brackets."""
+    parts, open_ = [""], 0
+    for letter in text:
         open_ += (letter == "(") - (letter == ")")
         if letter == "," and open_ == 0:
-            return text[:index].strip(), ",", text[index + 1 :].strip()
-    return text, "", ""
+            parts.append("")
+        else:
+            parts[-1] += letter
+    return [part.strip() for part in parts]

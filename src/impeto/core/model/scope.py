@@ -178,7 +178,7 @@ class Scope:
             raise error.at(getattr(element, "name", ""), name) from None
 
     def outline(self, element: object, name: str) -> Floats:
-        """(P, 4) m: x, y, rounding, arc of the points of an outline."""
+        """(P, 4) m: x, y, rounding, arc of the points of an outline, or x, y, z, rounding."""
         written = getattr(element, name)
         assert isinstance(written, Outline)
         try:

@@ -1,0 +1,325 @@
+"""Sections moved along paths of straight lines and arcs: mass, distances, rings of points.
+
+A section is drawn in axes u, v square to the way: u to the left and v up where the path begins (see
+`start_axes`). Along an arc both turn with it about its axis, so that a section never twists.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.errors import ModelError
+from impeto.core.geometry import samples
+from impeto.core.geometry.mass import MassProperties
+from impeto.core.geometry.outline_distance import RADIUS, outline_distances, with_ends
+from impeto.core.geometry.outlines import drawn, edges_of, moments
+from impeto.core.geometry.rotation import from_rotation_vector
+from impeto.core.geometry.solids import CELLS, KEPT, Solid, grid_around, spline_of
+from impeto.core.geometry.thickness import of_outline
+from impeto.core.geometry.triangles import about_center
+
+Floats = npt.NDArray[np.float64]
+GAUSS = np.polynomial.legendre.leggauss(24)  # along a piece: exact to rounding for arcs too
+STRAIGHT = 1e-9  # of an angle [rad]: no bend
+ROUNDING = 1e-9  # of a length: by how much roundings may reach further than their leg
+CLOSE = 1e-6  # of axes that meet after a round
+STEP = np.deg2rad(1.0)  # of bends for the extents
+SAMPLED = np.deg2rad(15.0)  # of bends from one row of samples to the next
+ROWS = 60  # of samples along a path, about
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Piece:
+    """A straight line or an arc of a path, with the axes of the section at its start.
+
+    start, along, u, v, centre, axis : (3,);  bend : m, radius of the arc, 0 for a straight line
+    turn : rad, of the arc;  length : m;  begin : m, of the path before it
+    """
+
+    start: Floats
+    along: Floats
+    u: Floats
+    v: Floats
+    length: float
+    begin: float
+    bend: float = 0.0
+    turn: float = 0.0
+    centre: Floats | None = None
+    axis: Floats | None = None
+
+    def axes_at(self, way: float) -> tuple[Floats, Floats, Floats, Floats]:
+        """Place, u, v and direction after a way [m] along it."""
+        if self.centre is None or self.axis is None:
+            return self.start + way * self.along, self.u, self.v, self.along
+        turn = from_rotation_vector(way / self.bend * self.axis)
+        place = self.centre + turn @ (self.start - self.centre)
+        return place, turn @ self.u, turn @ self.v, turn @ self.along
+
+    @property
+    def outwards(self) -> Floats:
+        """(2,) direction away from the centre of the arc in the axes of the section, over its
+        radius; zeros for a straight line."""
+        if self.centre is None:
+            return np.zeros(2)
+        away = (self.start - self.centre) / self.bend**2
+        return np.array([away @ self.u, away @ self.v])
+
+    def seen(self, points: Floats) -> tuple[Floats, Floats]:
+        """Points (N, 3) in the axes of the section that is level with them (N, 2), and how far
+        along the piece that is (N,) [m], outside of 0 to its length where none is."""
+        if self.centre is None or self.axis is None:
+            to = points - self.start
+            return np.column_stack([to @ self.u, to @ self.v]), to @ self.along
+        out = (self.start - self.centre) / self.bend
+        to = points - self.centre
+        x, y, height = to @ out, to @ self.along, to @ self.axis
+        angle = np.arctan2(y, x)
+        angle = np.where(angle < 0.5 * self.turn - np.pi, angle + 2.0 * np.pi, angle)
+        beyond = np.hypot(x, y) - self.bend
+        flat = [beyond * (out @ w) + height * (self.axis @ w) for w in (self.u, self.v)]
+        return np.column_stack(flat), self.bend * angle
+
+
+def start_axes(along: Floats) -> tuple[Floats, Floats]:
+    """u and v of a section at the start of a path: v is z as far as it is square to the way, y on
+    an upright one."""
+    up = np.array([0.0, 0.0, 1.0]) if abs(along[2]) < 1.0 - 1e-9 else np.array([0.0, 1.0, 0.0])
+    v = up - (up @ along) * along
+    v /= np.linalg.norm(v)
+    return np.cross(v, along), v
+
+
+def pieces_of(points: Floats, rounds: Floats, closed: bool) -> list[Piece]:
+    """Lines and arcs of a path through points (P, 3) [m] whose corners are rounded by (P,) [m].
+
+    ModelError where a rounding does not fit between its neighbours or the way turns back.
+    """
+    if closed:  # it begins in the middle of its last leg, which is straight
+        middle = 0.5 * (points[0] + points[-1])
+        points, rounds = np.vstack([middle, points, middle]), np.array([0.0, *rounds, 0.0])
+    legs = np.diff(points, axis=0)
+    lengths = np.linalg.norm(legs, axis=1)
+    shift = 0 if closed else 1
+    if not lengths.all():
+        at = int(np.argmin(lengths)) + shift
+        raise ModelError(f"points {at} and {at + 1} of the path are one", remedy="Leave one out")
+    ways = legs / lengths[:, None]
+    turns = np.array([_turn(a, b, k + shift + 1) for k, (a, b) in enumerate(pairwise(ways))])
+    bent = turns > STRAIGHT
+    cut = np.array([0.0, *np.where(bent, rounds[1:-1] * np.tan(0.5 * turns), 0.0), 0.0])
+    for leg in np.flatnonzero(cut[:-1] + cut[1:] > lengths * (1.0 + ROUNDING)):
+        raise ModelError(
+            f"the bends at both ends of leg {leg + shift} of the path do not fit on it",
+            remedy="Make them tighter, or the leg longer",
+        )
+    u, v = start_axes(ways[0])
+    pieces: list[Piece] = []
+    begin = 0.0
+    for k, way in enumerate(ways):
+        straight = float(lengths[k] - cut[k] - cut[k + 1])
+        start = points[k] + cut[k] * way
+        if straight > ROUNDING * lengths[k]:
+            pieces.append(Piece(start, way, u, v, straight, begin))
+            begin += straight
+        if k < len(turns) and bent[k]:
+            axis = np.cross(way, ways[k + 1])
+            axis, radius = axis / np.linalg.norm(axis), float(rounds[k + 1])
+            start = points[k + 1] - cut[k + 1] * way
+            centre = start + radius * np.cross(axis, way)
+            length = radius * float(turns[k])
+            pieces.append(
+                Piece(start, way, u, v, length, begin, radius, float(turns[k]), centre, axis)
+            )
+            begin += length
+            turned = from_rotation_vector(turns[k] * axis)
+            u, v = turned @ u, turned @ v
+    return pieces
+
+
+def _turn(before: Floats, after: Floats, number: int) -> float:
+    turn = float(np.arctan2(np.linalg.norm(np.cross(before, after)), before @ after))
+    if turn > np.pi - 1e-6:
+        raise ModelError(
+            f"the path turns back at point {number}", remedy="Give the way round a point of its own"
+        )
+    return turn
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Swept:
+    """pieces, one after the other;  outlines : edges (E, 7) [m] of the section, then of the hole in
+    it, if any;  closed : whether the last piece leads to the first"""
+
+    pieces: Sequence[Piece]
+    outlines: Sequence[Floats]
+    closed: bool
+
+    @property
+    def length(self) -> float:
+        """m, of the path."""
+        return self.pieces[-1].begin + self.pieces[-1].length
+
+    @property
+    def is_round(self) -> bool:
+        """Whether it is a bar or a pipe."""
+        outline = self.outlines[0]
+        return (
+            len(outline) == 2 and bool(outline[0, RADIUS]) and not np.ptp(outline[:, 4:], 0).any()
+        )
+
+    def ends(self) -> list[tuple[Floats, Floats, Floats, Floats]]:
+        """Place, u, v and the way out of both ends; none of a closed path."""
+        if self.closed:
+            return []
+        place, u, v, along = self.pieces[0].axes_at(0.0)
+        last = self.pieces[-1].axes_at(self.pieces[-1].length)
+        return [(place, u, v, -along), last]
+
+    def stations(self, angle: float, apart: float) -> list[tuple[Floats, Floats, Floats, Floats]]:
+        """Place, u, v and direction along the path, from its start to its end, so far apart at
+        most in bends [rad] and along [m]."""
+        found = []
+        for piece in self.pieces:
+            count = max(int(np.ceil(piece.turn / angle)), int(np.ceil(piece.length / apart)), 1)
+            found += [piece.axes_at(piece.length * k / count) for k in range(count)]
+        return [*found, self.pieces[-1].axes_at(self.pieces[-1].length)]
+
+    def rings(self, outline: Floats, angle: float) -> Floats:
+        """(S, N, 3) points of an outline (N, 2) at stations along the path."""
+        rings = [
+            place + np.outer(outline[:, 0], u) + np.outer(outline[:, 1], v)
+            for place, u, v, _ in self.stations(angle, np.inf)
+        ]
+        return np.array(rings)
+
+
+def swept(path: Floats, outlines: Sequence[Floats], closed: bool) -> Swept:
+    """Outlines (E, 7) along a path (P, 4) of points and roundings [m], the same for the same
+    numbers.
+
+    ModelError where roundings do not fit (see `pieces_of`), bends are tighter than the section is
+    wide, or a closed way does not bring the section back as it was.
+    """
+    return _swept(path.tobytes(), tuple(outline.tobytes() for outline in outlines), closed)
+
+
+@lru_cache(maxsize=KEPT)
+def _swept(content: bytes, sections: tuple[bytes, ...], closed: bool) -> Swept:
+    path = np.frombuffer(content).reshape(-1, 4)
+    outlines = [np.frombuffer(section).reshape(-1, 7) for section in sections]
+    pieces = pieces_of(path[:, :3], path[:, 3], closed)
+    reached = drawn(outlines[0])
+    for piece in pieces:
+        if (1.0 + reached @ piece.outwards).min() < -ROUNDING:
+            raise ModelError(
+                f"a bend of {piece.bend * 1e3:.6g} mm is tighter than the section is wide",
+                remedy="Give a larger bend radius, or a smaller section",
+            )
+    solid = Swept(pieces, outlines, closed)
+    if closed:
+        last = pieces[-1].axes_at(pieces[-1].length)
+        if not solid.is_round and np.linalg.norm(last[2] - pieces[0].v) > CLOSE:
+            raise ModelError(
+                "the section comes back turned after the way round, as the path leaves its plane",
+                remedy="Use a round section, or leave the path open",
+            )
+    return solid
+
+
+def circle(radius: float) -> Floats:
+    """Edges (2, 7) of a circle about the origin."""
+    points = np.array([(-radius, 0.0), (radius, 0.0)])
+    return edges_of(points, np.zeros(2), np.full(2, radius))
+
+
+def swept_mass(solid: Swept, density: float) -> MassProperties:
+    """By moments of the section, weighted in bends by how far out they lie (Pappus)."""
+    m = moments(solid.outlines[0]) - sum(moments(o) for o in solid.outlines[1:])
+    volume, first, second = 0.0, np.zeros(3), np.zeros((3, 3))
+    for piece in solid.pieces:
+        x, y = piece.outwards
+        area = m[0, 0] + x * m[1, 0] + y * m[0, 1]
+        flat = np.array([m[1, 0] + x * m[2, 0] + y * m[1, 1], m[0, 1] + x * m[1, 1] + y * m[0, 2]])
+        mixed = m[1, 1] + x * m[2, 1] + y * m[1, 2]
+        spread = np.array(
+            [[m[2, 0] + x * m[3, 0] + y * m[2, 1], mixed],
+             [mixed, m[0, 2] + x * m[1, 2] + y * m[0, 3]]]
+        )  # fmt: skip
+        for node, weight in zip(*GAUSS, strict=True):
+            place, u, v, _ = piece.axes_at(0.5 * (node + 1.0) * piece.length)
+            axes, share = np.column_stack([u, v]), 0.5 * weight * piece.length
+            off = axes @ flat
+            volume += share * area
+            first += share * (area * place + off)
+            crossed = np.outer(place, off)
+            second += share * (
+                area * np.outer(place, place) + crossed + crossed.T + axes @ spread @ axes.T
+            )
+    return about_center(density, volume, first, second, np.zeros(3))
+
+
+def distances(solid: Swept, points: Floats) -> Floats:
+    """(N,) m, of points (N, 3) to the surface, negative inside: exact outside, and inside down to
+    the middle of the section."""
+    edges = [with_ends(outline) for outline in solid.outlines]
+    best = np.full(len(points), np.inf)
+    for piece in solid.pieces:
+        flat, along = piece.seen(points)
+        level = (along >= -ROUNDING * solid.length) & (along <= piece.length * (1.0 + ROUNDING))
+        found = _to_section(edges, flat[level])
+        if not solid.closed:
+            way = piece.begin + along[level]
+            found = np.where(
+                found < 0.0, np.maximum(found, np.maximum(-way, way - solid.length)), found
+            )
+        best[level] = np.minimum(best[level], found)
+    for place, u, v, out in solid.ends():
+        to = points - place
+        beyond = to @ out
+        off = beyond > 0.0
+        flat = np.column_stack([to[off] @ u, to[off] @ v])
+        across = np.maximum(_to_section(edges, flat), 0.0)
+        best[off] = np.minimum(best[off], np.hypot(across, beyond[off]))
+    return best
+
+
+def _to_section(edges: Sequence[Floats], flat: Floats) -> Floats:
+    flat = np.ascontiguousarray(flat)
+    found, other = np.zeros(len(flat)), np.zeros(len(flat))
+    outline_distances(edges[0], flat, found)
+    for hole in edges[1:]:
+        outline_distances(hole, flat, other)
+        found = np.maximum(found, -other)
+    return found
+
+
+@lru_cache(maxsize=KEPT)
+def solid_of_swept(solid: Swept, resolution: str) -> Solid:
+    """Known on a grid by its distances."""
+    reached = np.concatenate(list(solid.rings(drawn(solid.outlines[0]), STEP)))
+    low, high = reached.min(axis=0), reached.max(axis=0)
+    middle = 0.5 * (low + high)
+    half = (0.5 + 1e-4) * (high - low)  # what the pieces of arcs leave out
+    found, at, out = samples.of_sweep(
+        solid.outlines, solid.stations(SAMPLED, solid.length / ROWS), solid.ends(), middle
+    )
+    if len(solid.outlines) > 1:  # a pipe
+        radii = [abs(float(outline[0, RADIUS])) for outline in solid.outlines]
+        thickness = 0.5 * (radii[0] - radii[1])
+    else:
+        size = 0.5 * float(np.ptp(drawn(solid.outlines[0]), axis=0).min())
+        thickness = of_outline(solid.outlines[0], at, out, size)
+    origin, step, nodes, count = grid_around(
+        half, 2.0 * float(half.max()) / CELLS[resolution], thickness
+    )
+    distance = distances(solid, nodes + middle).reshape(count)
+    return Solid(
+        np.array(count), origin, step, half, 0.0, thickness, middle, found,
+        coefficients=spline_of(distance).ravel(),
+    )  # fmt: skip
