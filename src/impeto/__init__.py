@@ -50,7 +50,7 @@ if TYPE_CHECKING:
     from impeto.core.plausible import Mend
     from impeto.core.posing import Posing
     from impeto.core.results.poses import pose_at
-    from impeto.core.sketching import bars, set_on
+    from impeto.core.sketching import bars, bent, set_on
 
 # What needs the solver comes when it is asked for: a window opens sooner without.
 _LATER: dict[str, tuple[str, ...]] = {
@@ -74,7 +74,7 @@ _LATER: dict[str, tuple[str, ...]] = {
     "impeto.core.plausible": ("Mend",),
     "impeto.core.posing": ("Posing",),
     "impeto.core.results.poses": ("pose_at",),
-    "impeto.core.sketching": ("bars", "set_on"),
+    "impeto.core.sketching": ("bars", "bent", "set_on"),
 }  # fmt: skip
 _HOME = {name: module for module, names in _LATER.items() for name in names}
 
@@ -108,6 +108,7 @@ __all__ = [
     "Table",
     "Triangles",
     "bars",
+    "bent",
     "check",
     "connected",
     "contact_pairs",

@@ -7,7 +7,8 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox, QPushButton, QSlider
 
 import impeto
-from impeto.core.posing import drawn_value
+from impeto.app.stage.catching import along
+from impeto.core.posing import drawn_value, with_poses
 from impeto.services import model_file
 from tests.app.test_engine_in_the_window import open_model
 from tests.app.test_pointing import lever_and_post, one, pixel, point_at, wall_of
@@ -293,3 +294,70 @@ def test_flags_that_would_cover_each_other_are_joined_and_tell_what_they_stand_f
     assert [len(marks) for _, marks in line.flags()] == [3, 1]
     assert [m.text for m in line.marks_near(line.x_of(1.0))] == ["impact 0", "impact 1", "impact 2"]
     assert line.mark_near(line.x_of(8.0)).text == "impact 3"
+
+
+def test_a_pipe_is_bent_along_points_that_are_typed_and_one_undo_takes_it_back(window, qtbot, hand):
+    open_model(window, model_file.new_model())
+    hand.settle()
+    hand.keys((Qt.Key.Key_B, CTRL | Qt.KeyboardModifier.AltModifier))
+    section = hand.find("Section", QLineEdit)
+    section.clear()
+    hand.qtbot.keyClicks(section, "tube 60 x 3 mm")
+    line = hand.find("Typed pick", QLineEdit)
+    for text in ("0, 0, 0", "500 mm, 0, 0", "500 mm, 0, 300 mm", ""):
+        hand.qtbot.keyClicks(line, text)
+        hand.qtbot.keyClick(line, Qt.Key.Key_Return)
+        hand.settle()
+    model = window.document.model
+    assert model["bent_bar"].shapes[0].path.text.count(";") == 2
+    written, name = impeto.bent(
+        model_file.new_model(), [(0, 0, 0), (0.5, 0, 0), (0.5, 0, 0.3)], section="tube 60 x 3 mm"
+    )
+    assert model[name] == written[name]
+    hand.keys((Qt.Key.Key_Z, CTRL))
+    assert "bent_bar" not in window.document.model.elements
+
+
+def blocks():
+    """A box above a table, neither held; nothing of them is a round number apart."""
+    table = impeto.Body(name="table", shapes=(impeto.Box(size=(0.4, 0.4, 0.1034)),))
+    box = impeto.Body(name="box", position=(0.0137, 0, 0.2511), orientation=(0, "7.3 deg", 0),
+                      shapes=(impeto.Box(size=(0.1, 0.1, 0.1)),))  # fmt: skip
+    return impeto.Model("blocks", [table, box])
+
+
+def test_a_handle_is_caught_where_directions_and_faces_come_level(window, hand):
+    open_model(window, blocks())
+    window.stage.set_view("front")
+    window.document.select("box")
+    hand.settle()
+    hand.click(window.stage_panel.handles)
+    stage = window.stage
+    at, _ = stage.body_place("box")
+    ring = 0.1 * stage.reach * np.array([np.sin(0.6), 0.0, np.cos(0.6)])
+    back = np.radians(-6.5)  # not far enough
+    turned = np.array(
+        [[np.cos(back), 0, np.sin(back)], [0, 1, 0], [-np.sin(back), 0, np.cos(back)]]
+    )
+    assert stage.handles.at(pixel(stage, at + ring)) == _handle()
+    drag(hand, stage, pixel(stage, at + ring), pixel(stage, at + turned @ ring))
+    _, rotation = stage.written_place("box")
+    np.testing.assert_allclose(rotation, np.eye(3), atol=1e-8)
+    arm = 0.12 * stage.reach * np.array([0, 0, 1.0])
+    drag(hand, stage, pixel(stage, at + arm), pixel(stage, at + arm - (0, 0, 0.1475)))
+    origin, _ = stage.written_place("box")
+    assert origin[2] == pytest.approx(0.0517 + 0.05, abs=1e-8)  # it stands on the table
+
+
+def test_what_catches_is_that_two_faces_are_level_or_two_middles():
+    model = blocks()
+    own, others = (impeto.features(model, name) for name in ("box", "table"))
+    up = np.array([0, 0, 1.0])
+    np.testing.assert_allclose(along(own, others, up).values, [-0.2511], atol=2e-9)  # it leans
+    straight = with_poses(model, {"box": (np.array([0, 0, 0.25]), np.eye(3))}, None)
+    caught = along(impeto.features(straight, "box"), others, up)
+    expected = sorted([-0.25, *(t - o for o in (0.2, 0.3) for t in (-0.0517, 0.0517))])
+    np.testing.assert_allclose(caught.values, expected, atol=2e-9)
+    value, words = caught.near(-0.1482, 1e-3)
+    assert (round(value, 9), words) == (-0.1483, "face, table")
+    assert caught.near(-0.14, 1e-3) is None

@@ -4,9 +4,11 @@ import numpy as np
 import pytest
 
 import impeto
+from impeto.core.assembly.resolve import body_mass
 from impeto.core.check import check
 from impeto.core.connecting import FREELY
 from impeto.core.errors import ModelError
+from impeto.core.model.scope import Scope
 from impeto.core.posing import as_drawn, drawn_as, drawn_value, range_of
 from impeto.core.sketching import Section, section_of
 
@@ -160,3 +162,40 @@ def test_held_bodies_are_brought_together_as_far_as_their_joints_let_them():
         joined, _, moved = impeto.connected(model, tip, end, free=free, bring=FREELY)
         assert moved == "bar"
         assert impeto.Posing(joined).close() < 1e-9
+
+
+def test_a_bent_bar_runs_along_its_points_with_frames_that_look_out_of_its_ends():
+    model, name = impeto.bent(
+        impeto.Model("m"), [(1, 0, 0), ("1.3 m", 0, 0), ("1.3 m", 0, "200 mm")],
+        section="tube 60 x 3 mm",
+    )  # fmt: skip
+    scope = Scope(model)
+    found = {feature.name: feature for feature in impeto.features(model, name)}
+    expected = {"start": ((1, 0, 0), (-1, 0, 0)), "end": ((1.3, 0, 0.2), (0, 0, 1))}
+    for end, (place, out) in expected.items():
+        np.testing.assert_allclose(found[f"{name}_{end}"].point, place, atol=1e-12)
+        np.testing.assert_allclose(found[f"{name}_{end}"].direction, out, atol=1e-12)
+    # Legs of 0.18 m and 0.08 m and a quarter turn of twice the diameter.
+    length = 0.18 + 0.08 + 0.12 * np.pi / 2
+    weight = 7850 * np.pi * (0.03**2 - 0.027**2) * length
+    assert body_mass(scope, model[name]).mass == pytest.approx(weight, rel=1e-9)
+
+
+def test_a_bent_bar_that_comes_back_to_its_beginning_is_closed():
+    points = [(0, 0, 0), (0.1, 0, 0), (0.1, 0, 0.1), (0, 0, 0.1), (0, 0, 0)]
+    model, name = impeto.bent(impeto.Model("m"), points, section="10 mm")
+    length = 4 * 0.06 + 2 * np.pi * 0.02
+    weight = 7850 * np.pi * 0.005**2 * length
+    assert body_mass(Scope(model), model[name]).mass == pytest.approx(weight, rel=1e-9)
+    assert f"{name}_start" not in model.elements
+
+
+@pytest.mark.parametrize(
+    ("points", "message"),
+    [([(0, 0, 0)], "points that lie apart"),
+     ([(0, 0, 0), (0.1, 0, 0), (0.05, 0, 0)], "turns back at point 2"),
+     ([(0, 0, 0), (0.1, 0, 0), (0.1, 0, 0.001)], "tighter than the section is wide")],
+)  # fmt: skip
+def test_a_bar_that_cannot_be_bent_so_is_refused(points, message):
+    with pytest.raises(ModelError, match=message):
+        impeto.bent(impeto.Model("m"), points)

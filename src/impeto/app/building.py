@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 
 from impeto.app.document import Document
-from impeto.app.gestures import BARS, COUPLERS, LAID, ON_JOINT, SOLIDS, shape_of
+from impeto.app.gestures import BARS, BENT, COUPLERS, LAID, ON_JOINT, SOLIDS, shape_of
 from impeto.app.measuring import measured
 from impeto.app.stage.gesture import JOINTS, Gesture, Pick
 from impeto.app.stage.joint_card import BRING, FREELY, GAP, JointCard, Meeting
@@ -71,6 +71,8 @@ class Building(QObject):
         makes = gesture.makes
         if makes == BARS.makes:
             return self._bars(picks)
+        if makes == BENT.makes:
+            return self._bent(picks)
         if makes in SOLIDS:
             return self._solid(makes, picks[0])
         if makes in ON_JOINT or makes in COUPLERS:
@@ -109,6 +111,18 @@ class Building(QObject):
         )  # fmt: skip
         many = f"{len(made)} bars" if len(made) > 1 else "a bar"
         return f"{many} from point to point", model, made[0]
+
+    def _bent(self, picks: list[Pick]) -> tuple[str, Model, str]:
+        from impeto.core.sketching import bent
+
+        model, name = bent(
+            self.document.model, [tuple(map(float, pick.point)) for pick in picks],
+            section=self.typed() or self._section,
+            normal=tuple(map(float, self.stage.pointing.plane.normal)),
+            name=next((pick.name for pick in picks if pick.name), "bent_bar"),
+            case=self.document.case,
+        )  # fmt: skip
+        return "bent bar along points", model, name
 
     def _solid(self, makes: str, pick: Pick) -> tuple[str, Model, str]:
         from impeto.core.sketching import laid_on_ground, set_on

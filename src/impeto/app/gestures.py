@@ -69,6 +69,14 @@ BARS = Gesture(
     ),
     PLACES, goes_on=True, extra="Section", typed="20 mm",
 )  # fmt: skip
+BENT = Gesture(
+    "bent bar",
+    (
+        "Where does the bent bar or pipe begin?",
+        "Where does it go? It is bent at every point but the ends. Enter: done.",
+    ),
+    PLACES, goes_on=True, extra="Section", typed="20 mm",
+)  # fmt: skip
 LOAD = Gesture("load", ("Point at the face, axis or corner where the load acts.",))
 FRAME = Gesture("frame", ("Point at the feature where the frame is to be.",))
 MOVE = Gesture(

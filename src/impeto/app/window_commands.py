@@ -15,6 +15,7 @@ from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
 from impeto.app.gestures import (
     BARS,
+    BENT,
     CONNECT,
     COUPLERS,
     FRAME,
@@ -158,6 +159,7 @@ def _by_pointing(window: Window) -> list[Command]:
     return [
         gesture("Connect two features", "Ctrl+J", CONNECT),
         gesture("Draw bars from point to point", "Ctrl+B", BARS),
+        gesture("Draw a bent bar or pipe along points", "Ctrl+Alt+B", BENT),
         *(
             gesture(f"Set down {units.article(t)}", "Ctrl+Shift+B" if t == "box" else "",
                     set_down(t), "Set down a solid")

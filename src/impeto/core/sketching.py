@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.bodies.compile import shape_mass
 from impeto.core.bodies.shapes import (
     Box,
     Capsule,
@@ -20,6 +21,7 @@ from impeto.core.bodies.shapes import (
     Plate,
     Shape,
     Sphere,
+    Swept,
     ToothedWheel,
     Torus,
     Tube,
@@ -30,6 +32,7 @@ from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
 from impeto.core.model.element import GROUND
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
+from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.core.placing import Point, frame_at, numbers, pose_of, written
@@ -71,6 +74,18 @@ class Section:
         if self.wall > 0.0:
             return Tube(radius=radius, inner_radius=radius - self.wall, **rest)
         return Cylinder(radius=radius, **rest)
+
+    def along(self, path: str, closed: bool, bend: float) -> Swept:
+        """A bar along a path, bent by a radius [m]; flat ones are thin along z."""
+        rest: Any = {"path": path, "closed": closed, "bend_radius": round(bend, 12)}
+        if self.thickness > 0.0:
+            x, y = self.width / 2.0, self.thickness / 2.0
+            corners = ((-x, -y), (x, -y), (x, y), (-x, y))
+            text = "; ".join(f"{a:.12g} m, {b:.12g} m" for a, b in corners)
+            return Swept(section=Outline(text), **rest)
+        radius = self.width / 2.0
+        inner = radius - self.wall if self.wall > 0.0 else 0.0
+        return Swept(bar_radius=radius, inner_radius=inner, **rest)
 
 
 def section_of(text: str, scope: Scope | None = None) -> Section:
@@ -130,6 +145,75 @@ def bars(
     return model, made
 
 
+def bent(
+    model: Model, points: Sequence[Point], *, section: Section | str = "20 mm",
+    name: str = "bent_bar", normal: Sequence[float] = (0.0, 1.0, 0.0), case: str | None = None,
+) -> tuple[Model, str]:  # fmt: skip
+    """The model with one bar or pipe that is bent along points, and its name.
+
+    points : (3,) m or text with units, world; where the last is the first, a closed ring
+    normal : (3,) along which a flat bar is thin, world
+    Bends have twice the width as their radius, or what fits between the points. The body has its
+    origin at the first point, its x axis along the first leg, its z axis along the normal as far as
+    that is square to it, and frames NAME_start and NAME_end, of which z looks out of the end.
+    Raises ModelError.
+    """
+    scope = Scope(model, case)
+    cut = section_of(section, scope) if isinstance(section, str) else section
+    title = free_name(model, name, ("", "_start", "_end"))
+    places = np.array([numbers(scope, title, point, "length") for point in points])
+    lengths = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    if len(places) < 2 or not (lengths > SHORTEST).all():
+        raise ModelError(
+            "a bent bar needs points that lie apart", element=title, remedy="Choose another point"
+        )
+    axes = _along_and_square(places[1] - places[0], np.asarray(normal, dtype=float))
+    local = (places - places[0]) @ axes
+    closed = len(places) > 3 and bool(np.linalg.norm(local[-1]) < SHORTEST)
+    local = local[:-1] if closed else local
+    path = "; ".join(", ".join(f"{x + 0.0:.12g} m" for x in point.round(12)) for point in local)
+    shape = cut.along(path, closed, min(2.0 * cut.width, _widest_bend(local, closed)))
+    body = Body(
+        name=title, position=written(places[0], "length"), shapes=(shape,),
+        orientation=written(roll_pitch_yaw(axes), "angle"),
+    )  # fmt: skip
+    shape_mass(scope, shape)  # refuses what cannot be bent so
+    model = model.with_element(body)
+    for tip, at, before in (("start", 0, 1), ("end", -1, -2)) if not closed else ():
+        out = _along_and_square(places[at] - places[before], axes[:, 2])
+        z, x = (tuple(map(float, out[:, k])) for k in (0, 2))
+        place = tuple(map(float, places[at]))
+        model = model.with_element(
+            frame_at(model, f"{title}_{tip}", title, place, z=z, x=x, case=case)
+        )
+    return model, title
+
+
+def _widest_bend(points: Floats, closed: bool) -> float:
+    """The largest radius [m] by which all corners of a path (P, 3) can be bent."""
+    ring = np.vstack([points, points[:2]]) if closed else points
+    legs = np.diff(ring, axis=0)
+    lengths = np.linalg.norm(legs, axis=1)
+    ways = legs / lengths[:, None]
+    cosines = np.clip(np.einsum("ki,ki->k", ways[:-1], ways[1:]), -1.0, 1.0)
+    cut = np.tan(0.5 * np.arccos(cosines))
+    cut = np.concatenate([[cut[-1]] if closed else [0.0], cut, [] if closed else [0.0]])
+    taken = cut[:-1] + cut[1:]
+    with np.errstate(divide="ignore"):
+        most = float((lengths[: len(taken)] / taken).min())
+    return max(most, SHORTEST)  # a way that turns back is refused as such
+
+
+def _along_and_square(way: Floats, normal: Floats) -> Floats:
+    """Axes (3, 3) with x along a way and z along a normal, as far as that is square to it."""
+    x = way / np.linalg.norm(way)
+    z = normal - (normal @ x) * x
+    if np.linalg.norm(z) < 1e-6 * max(float(np.linalg.norm(normal)), 1e-300):  # along the way
+        z = np.cross(x, np.eye(3)[int(np.argmin(np.abs(x)))])
+    z = z / np.linalg.norm(z)
+    return np.column_stack([x, np.cross(z, x), z])
+
+
 def _with_bar(
     model: Model, title: str, start: Floats, end: Floats, normal: Floats, cut: Section
 ) -> Model:
@@ -139,12 +223,7 @@ def _with_bar(
         raise ModelError(
             "a bar needs two points that lie apart", element=title, remedy="Choose another point"
         )
-    x = way / length
-    z = normal - (normal @ x) * x
-    if np.linalg.norm(z) < 1e-6 * max(float(np.linalg.norm(normal)), 1e-300):  # along the pins
-        z = np.cross(x, np.eye(3)[int(np.argmin(np.abs(x)))])
-    z = z / np.linalg.norm(z)
-    turned = roll_pitch_yaw(np.column_stack([x, np.cross(z, x), z]))
+    turned = roll_pitch_yaw(_along_and_square(way, normal))
     body = Body(
         name=title, position=written(start, "length"), orientation=written(turned, "angle"),
         shapes=(cut.shape(round(length, 12)),),

@@ -65,7 +65,7 @@ class Finder:
     def at(self, here: QPoint, body: str, hit: Floats) -> list[Feature]:
         """Those that lie at a pixel where a body is hit at a point (3,) [m], the smallest first."""
         candidates: list[tuple[int, float, int, Feature]] = []
-        pixel = self._pixel_at(hit)
+        pixel = pixel_at(self.stage, hit)
         pointer, off = np.array([here.x(), here.y()], dtype=float), ON * self.stage.reach
         around = [f for f in self.features(self._last) if f.kind == HOLE and f.body != body]
         for number, feature in enumerate([*self.features(body), *around]):
@@ -115,12 +115,13 @@ class Finder:
         rims = (polygon(self.stage.to_screen(rim(hole, end))) for end in ends)
         return any(r.containsPoint(QPointF(here), Qt.FillRule.WindingFill) for r in rims)
 
-    def _pixel_at(self, point: Floats) -> float:
-        """How many metres a pixel is at the depth of a point, about."""
-        step = 1e-3 * self.stage.reach
-        flat = self.stage.to_screen(np.vstack([point, point + step * np.eye(3)]))
-        most = float(np.linalg.norm(flat[1:] - flat[0], axis=1).max())
-        return step / max(most, 1e-9)
+
+def pixel_at(stage: Canvas, point: Floats) -> float:
+    """How many metres a pixel is at the depth of a point, about."""
+    step = 1e-3 * stage.reach
+    flat = stage.to_screen(np.vstack([point, point + step * np.eye(3)]))
+    most = float(np.linalg.norm(flat[1:] - flat[0], axis=1).max())
+    return step / max(most, 1e-9)
 
 
 def _beside(line: Floats, place: Floats) -> float:

@@ -10,9 +10,11 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
 from impeto.app.document import Document
+from impeto.app.stage import catching
 from impeto.app.stage.canvas import Canvas
 from impeto.app.stage.dragging import is_held
 from impeto.app.stage.feature_signs import polygon
+from impeto.app.stage.finding import Finder, pixel_at
 from impeto.app.theme import font
 from impeto.core.elements import Body
 from impeto.core.errors import ModelError
@@ -28,6 +30,8 @@ ARM, RING = 0.16, 0.1  # of the reach
 NEAR = 8.0  # px
 STEPS = 100  # of the reach, to a step of a moved body
 ANGLE = np.radians(5.0)  # to a step of a turned one
+CAUGHT, TURNED = 7.0, np.radians(2.0)  # px and rad within which features catch
+MOST = 40  # bodies beside it, the nearest, whose features catch
 ROUND = np.linspace(0.0, 2.0 * np.pi, 49)
 
 
@@ -40,13 +44,15 @@ class Handle:
 
 
 class Handles:
-    """Drawn while they are switched on; a drag moves by steps, a typed value exactly."""
+    """Drawn while they are switched on; a drag moves by steps and is caught where features of the
+    body come level with those of others, a typed value is exact."""
 
     def __init__(self, stage: Canvas, document: Document) -> None:
         self.stage, self.document = stage, document
         self.on = False
         self.held: Handle | None = None
         self.value = 0.0  # m or rad, of what is going on
+        self.level = ""  # with what it is caught
 
     @property
     def body(self) -> str:
@@ -75,14 +81,31 @@ class Handles:
         self.held, self.value = handle, 0.0
         self._origin, self._rotation = self.stage.written_place(self.body)
         self._first = self._along(here)
+        self.level, self._catches = "", self._caught_by(handle)
 
     def to(self, here: QPoint) -> None:
         """Follow the pointer, in steps."""
         assert self.held is not None
         value = self._along(here) - self._first
-        step = ANGLE if self.held.kind == TURN else self._step()
-        self.value = round(value / step) * step
+        turns = self.held.kind == TURN
+        reach = TURNED if turns else CAUGHT * pixel_at(self.stage, self._origin)
+        caught = self._catches.near(value, reach)
+        if caught is not None:
+            self.value, self.level = caught
+        else:
+            step = ANGLE if turns else self._step()
+            self.value, self.level = round(value / step) * step, ""
         self.document.previewed.emit({self.body: self._moved(self.value)})
+
+    def _caught_by(self, handle: Handle) -> catching.Catches:
+        """Features of the bodies that lie nearest."""
+        finder, stage = Finder(self.stage), self.stage
+        bodies = [b.name for b in self.document.model.of(Body) if b.name != self.body]
+        away = [float(np.linalg.norm(stage.body_place(b)[0] - self._origin)) for b in bodies]
+        near = [bodies[k] for k in np.argsort(away)[:MOST]]
+        others = [feature for name in near for feature in finder.features(name)]
+        way = catching.about if handle.kind == TURN else catching.along
+        return way(finder.features(self.body), others, np.eye(3)[handle.axis])
 
     def end(self) -> None:
         if self.held is not None and self.value:
@@ -191,8 +214,11 @@ class Handles:
             place = self.stage.to_screen(self._line(self.held)[-1:])[0]
             painter.setFont(font(12, QFont.Weight.DemiBold))
             painter.setPen(self.stage.look.colour("ink"))
-            box = QRectF(place[0] + 10, place[1] - 10, 140, 20)
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, units.shown(self.value, kind))
+            box = QRectF(place[0] + 10, place[1] - 10, 340, 20)
+            words = units.shown(self.value, kind)
+            if self.level:
+                words += f", {'along' if self.held.kind == TURN else 'level with'} {self.level}"
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, words)
 
 
 def typed_value(handles: Handles, handle: Handle, text: str) -> str:
