@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
+    QHeaderView,
     QLineEdit,
     QTableWidget,
     QTableWidgetItem,
@@ -53,8 +54,9 @@ class OutlineDialog(QDialog):
         self.table.setAccessibleName("Points")
         self.table.setHorizontalHeaderLabels(COLUMNS[closed])
         self.table.setFixedWidth(COLUMN * len(COLUMNS[closed]) + 38)
-        for column in range(len(COLUMNS[closed])):
-            self.table.setColumnWidth(column, COLUMN)
+        head = self.table.horizontalHeader()
+        assert head is not None
+        head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.message = label("", "bad")
         self.take = button("Take it", "run")
         self.make = QLineEdit()

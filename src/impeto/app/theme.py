@@ -189,6 +189,7 @@ QListView, QTreeWidget, QTableWidget, QListWidget {{
     selection-background-color: {t.wash}; selection-color: {t.ink};
 }}
 QTableWidget, QListWidget {{ background: {t.field}; }}
+QHeaderView, QTableCornerButton::section {{ background: {t.field}; border: none; }}
 QHeaderView::section {{
     background: {t.field}; color: {t.soft}; border: none; padding: 2px 4px; font-size: 11px;
 }}
