@@ -34,6 +34,7 @@ window = MainWindow(Document(impeto.load(path), path),
 autosave = Autosave(window.document, window, folder)
 autosave.timer.setInterval(20)
 window.show()
+window.stage.take_stance([3, -2, 1, 0.5, 0, 0, 0, 0, 1])
 def edit():
     number = len(window.document.model.elements)
     frame = impeto.Frame(name=f"mark_{number}")
@@ -75,6 +76,7 @@ def test_work_of_a_killed_process_is_offered_and_opened_as_unsaved(window, hand,
     assert document.dirty
     assert document.path == saved
     assert f"mark_{seen - 2}" in document.model.elements  # all but perhaps the last moments
+    assert window.stage.stance() == [3, -2, 1, 0.5, 0, 0, 0, 0, 1]
     hand.keys((Qt.Key.Key_Z, CTRL))
     assert document.model == impeto.load(saved)
     assert [k.name for k in autosave.left_behind()] == []

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import math
 import os
 import time
 from collections.abc import Callable
@@ -12,9 +13,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QStandardPaths, Qt, QTimer
-from PyQt6.QtWidgets import QMessageBox, QWidget
+from PyQt6.QtWidgets import QMessageBox
 
 from impeto.app.document import Document
+from impeto.app.main_window import MainWindow
 from impeto.core.errors import ImpetoError
 from impeto.core.model.model import Model
 from impeto.services import meshes, model_file
@@ -31,6 +33,7 @@ class Kept:
     mark: Path
     path: Path | None
     case: str
+    view: tuple[float, ...]  # of the Stage, see camera.stance; empty where nobody chose one
     name: str
     when: float  # s since 1970
 
@@ -44,7 +47,7 @@ class Kept:
 class Autosave(QObject):
     """Keeps the model of a window; folder : where, by default among the application's data."""
 
-    def __init__(self, document: Document, window: QWidget, folder: Path | None = None) -> None:
+    def __init__(self, document: Document, window: MainWindow, folder: Path | None = None) -> None:
         super().__init__(window)
         self.document, self.window = document, window
         place = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
@@ -66,6 +69,7 @@ class Autosave(QObject):
             model, target = self.document.model, self.folder / f"{self.stem}{model_file.SUFFIX}"
             about = {
                 "process": os.getpid(), "case": self.document.case, "name": model.name,
+                "view": self.window.stage.stance(),
                 "path": str(self.document.path.resolve()) if self.document.path else "",
                 "when": time.time(),
             }  # fmt: skip
@@ -134,6 +138,8 @@ class Autosave(QObject):
         if kept.case in model.cases:
             self.document.set_case(kept.case)
         opened()
+        if kept.view:
+            self.window.stage.take_stance(kept.view)
         self.keep()
         kept.forget()
 
@@ -144,7 +150,10 @@ def _read(mark: Path) -> Kept | None:
     try:
         about = json.loads(mark.read_text("utf-8"))
         process, path = int(about["process"]), str(about["path"])
-        kept = Kept(model_path, mark, Path(path) if path else None, str(about["case"]),
+        view = tuple(float(number) for number in about.get("view", ()))
+        if len(view) not in (0, 9) or not all(map(math.isfinite, view)):
+            return None
+        kept = Kept(model_path, mark, Path(path) if path else None, str(about["case"]), view,
                     str(about["name"]), float(about["when"]))  # fmt: skip
     except (OSError, ValueError, KeyError, TypeError):
         return None

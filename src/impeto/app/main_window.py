@@ -268,6 +268,7 @@ class MainWindow(QMainWindow):
         self.watch.clear()
         self.stage.arrows.clear()
         self.stage.paths.clear()
+        self.stage.turned = False
         self.stage.set_view("oblique")
         self.show_desk("Build")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -50,6 +51,18 @@ def fit(
     distance = float((np.maximum(tall, wide) + corners @ direction).max()) * 1.12
     camera.SetFocalPoint(*centre)
     camera.SetPosition(*(centre + direction * max(distance, 1e-3)))
+
+
+def stance(camera: Any) -> list[float]:
+    """Nine numbers [m]: where the camera is, what it looks at, and its way up."""
+    return [*camera.GetPosition(), *camera.GetFocalPoint(), *camera.GetViewUp()]
+
+
+def take_stance(camera: Any, numbers: Sequence[float]) -> None:
+    """As `stance` told."""
+    camera.SetPosition(*numbers[:3])
+    camera.SetFocalPoint(*numbers[3:6])
+    camera.SetViewUp(*numbers[6:])
 
 
 def orbit(camera: Any, dx: float, dy: float) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -197,6 +198,16 @@ class StageView(QWidget):
         camera.look_from(self.scene.camera, view, self.scene.bounds, self._aspect)
         self._fitted = True
         self.view_changed.emit(view)
+        self.refresh()
+
+    def stance(self) -> list[float]:
+        """Nine numbers of the view that was chosen by hand, none where it was not."""
+        return camera.stance(self.scene.camera) if self.turned else []
+
+    def take_stance(self, numbers: Sequence[float]) -> None:
+        """The view that `stance` told."""
+        camera.take_stance(self.scene.camera, numbers)
+        self._fitted = self.turned = True
         self.refresh()
 
     def _take_in_picks(self) -> None:
