@@ -48,7 +48,6 @@ from impeto.core.model.fields import (
     TextSpec,
     VectorSpec,
 )
-from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.signals import (
     SIGNALS,
@@ -184,7 +183,7 @@ class Form(QWidget):
         text = None if value is None else str(value)
         if isinstance(spec, OutlineSpec):
             line = CheckedLine(text, put, title, spec.hint)
-            if spec.of is Outline:
+            if spec.is_flat:
                 draw_beside(line, put, self.context, closed=True)
             return line
         line = CheckedLine(text, put, title, f"{spec.hint}: 0 mm: 0 N; 10 mm: 150 N")

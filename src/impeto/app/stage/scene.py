@@ -65,6 +65,7 @@ class Scene:
         self._values: Hashable = None
         self.selected: tuple[str, ...] = ()
         self.section: vtkPlane | None = None
+        self._cut = False  # whether what is there has the section plane
         self.grid = GroundGrid()
         self.bounds: tuple[float, ...] = (-1.0, 1.0, -1.0, 1.0, 0.0, 1.0)
         self.renderer.AddActor(self.grid.actor)
@@ -309,6 +310,9 @@ class Scene:
         self.section.SetOrigin(*origin)
 
     def _apply_section(self) -> None:
+        if self.section is None and not self._cut:
+            return
+        self._cut = self.section is not None
         for actors in (*self.actors.values(), list(self.edges.values())):
             for actor in actors:
                 mapper = actor.GetMapper()

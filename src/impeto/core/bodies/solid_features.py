@@ -9,6 +9,7 @@ from itertools import product
 import numpy as np
 
 from impeto.core.geometry.arrays import Floats
+from impeto.core.geometry.outline_distance import RADIUS
 from impeto.core.geometry.swept import Swept
 
 PLANE, AXIS, HOLE, CIRCLE, EDGE, CORNER = "face", "axis", "hole", "circle", "edge", "corner"
@@ -126,7 +127,7 @@ def swept_features(solid: Swept) -> Iterator[Feature]:
         yield plane(place, out, u)
         if solid.is_round:
             for outline in solid.outlines:
-                yield Feature(CIRCLE, place, out, u, abs(outline[0, -1]))
+                yield Feature(CIRCLE, place, out, u, abs(outline[0, RADIUS]))
     for piece in solid.pieces:
         middle, u, v, along = piece.axes_at(0.5 * piece.length)
         half = 0.5 * piece.length
@@ -134,7 +135,7 @@ def swept_features(solid: Swept) -> Iterator[Feature]:
             yield Feature(CIRCLE, piece.centre, piece.axis, u, piece.bend)
         elif solid.is_round:
             for kind, outline in zip((AXIS, HOLE), solid.outlines, strict=False):
-                yield Feature(kind, middle, along, u, abs(outline[0, -1]), half)
+                yield Feature(kind, middle, along, u, abs(outline[0, RADIUS]), half)
         else:
             for ax, ay, bx, by, *_, radius in solid.outlines[0]:
                 yield Feature(EDGE, middle + ax * u + ay * v, along, half=half)

@@ -64,7 +64,10 @@ def revolved_edges(scope: Scope, shape: Revolved) -> Floats:
 def swept_solid(scope: Scope, shape: Swept) -> sweeping.Swept:
     """The path of a swept shape and its section, with the hole of a pipe."""
     path = scope.outline(shape, "path")
-    path[:, 3] = np.where(path[:, 3] > 0.0, path[:, 3], _positive(scope, shape, "bend_radius"))
+    bends = path[:, sweeping.BEND]
+    if (bends < 0.0).any():
+        raise ModelError("a path cannot be rounded by less than nothing", field="path")
+    bends[bends == 0.0] = _positive(scope, shape, "bend_radius")
     if shape.section is not None:
         outlines = [_written_edges(scope, shape, "section")]
     else:

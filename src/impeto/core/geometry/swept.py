@@ -17,7 +17,7 @@ import numpy.typing as npt
 from impeto.core.errors import ModelError
 from impeto.core.geometry import samples
 from impeto.core.geometry.mass import MassProperties
-from impeto.core.geometry.outline_distance import RADIUS, outline_distances, with_ends
+from impeto.core.geometry.outline_distance import CENTRE, RADIUS, outline_distances, with_ends
 from impeto.core.geometry.outlines import drawn, edges_of, moments
 from impeto.core.geometry.rotation import from_rotation_vector
 from impeto.core.geometry.solids import CELLS, KEPT, Solid, grid_around, spline_of
@@ -26,6 +26,7 @@ from impeto.core.geometry.triangles import about_center
 
 Floats = npt.NDArray[np.float64]
 GAUSS = np.polynomial.legendre.leggauss(24)  # along a piece: exact to rounding for arcs too
+BEND = 3  # column of a path behind x, y, z: the radius by which it is bent there
 STRAIGHT = 1e-9  # of an angle [rad]: no bend
 ROUNDING = 1e-9  # of a length: by how much roundings may reach further than their leg
 CLOSE = 1e-6  # of axes that meet after a round
@@ -170,7 +171,9 @@ class Swept:
         """Whether it is a bar or a pipe."""
         outline = self.outlines[0]
         return (
-            len(outline) == 2 and bool(outline[0, RADIUS]) and not np.ptp(outline[:, 4:], 0).any()
+            len(outline) == 2
+            and bool(outline[0, RADIUS])
+            and not np.ptp(outline[:, CENTRE:], 0).any()
         )
 
     def ends(self) -> list[tuple[Floats, Floats, Floats, Floats]]:
@@ -213,7 +216,7 @@ def swept(path: Floats, outlines: Sequence[Floats], closed: bool) -> Swept:
 def _swept(content: bytes, sections: tuple[bytes, ...], closed: bool) -> Swept:
     path = np.frombuffer(content).reshape(-1, 4)
     outlines = [np.frombuffer(section).reshape(-1, 7) for section in sections]
-    pieces = pieces_of(path[:, :3], path[:, 3], closed)
+    pieces = pieces_of(path[:, :BEND], path[:, BEND], closed)
     reached = drawn(outlines[0])
     for piece in pieces:
         if (1.0 + reached @ piece.outwards).min() < -ROUNDING:

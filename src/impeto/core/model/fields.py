@@ -77,6 +77,11 @@ class OutlineSpec(Spec):
 
     of: type[Outline] = Outline
 
+    @property
+    def is_flat(self) -> bool:
+        """Whether it can be drawn in a plane."""
+        return self.of is Outline
+
     def coerce(self, value: Any, owner: Any) -> Any:
         return value if isinstance(value, self.of) else self.of(str(value))
 
