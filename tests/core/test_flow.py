@@ -290,7 +290,7 @@ def test_a_thin_mesh_that_is_fed_is_named_once():
     plate.apply_transform(trimesh.transformations.euler_matrix(0.6, 0.5, 0.4))
     model = impeto.Model("m", [FLOOR_BELOW, thin, rule(resolution="coarse"), feeder(number=20)],
                          geometry={"plate": triangles(plate)})  # fmt: skip
-    found = [one.element for one in check(model).findings if "hardly" in one.message]
+    found = [one.element for one in check(model).findings if "too coarse" in one.message]
     assert found == ["ball"]
 
 

@@ -7,9 +7,11 @@ import pytest
 import impeto
 from impeto.core.assembly.resolve import shape_mass
 from impeto.core.bodies.surfaces import swept_solid
+from impeto.core.check import check
 from impeto.core.errors import ModelError
 from impeto.core.geometry.swept import distances
 from impeto.core.model.scope import Scope
+from impeto.core.overlaps import watched_shapes
 from impeto.core.simulate import simulate
 from tests.core.building import DOWN, G
 
@@ -148,3 +150,22 @@ def test_its_features_are_axes_holes_ends_and_bends():
     assert [tuple(np.round(np.abs(h.direction), 12)) for h in holes] == [(1, 0, 0), (0, 1, 0)]
     faces = sorted(tuple(np.round(f.point, 12)) for f in found if f.kind == "face")
     assert faces == [(0, 0, 0), (0.3, 0.2, 0)]
+
+
+def test_contact_begins_on_its_surface_and_a_wall_too_thin_for_the_grid_is_told():
+    def piped(inner):
+        shape = impeto.Swept(path="0 m, 0 m, 0 m; 2 m, 0 m, 0 m; 2 m, 2 m, 0 m; 2 m, 2 m, 2 m",
+                             bend_radius=0.2, bar_radius=0.05, inner_radius=inner)  # fmt: skip
+        pipe = impeto.Body(name="pipe", shapes=(shape,), position=(0, 0, 1))
+        floor = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+        rule = impeto.ContactRule(name="touch", stiffness="1 kN/mm")
+        return impeto.Model("pipe", [DOWN, floor, pipe, rule])
+
+    (watched,) = watched_shapes(piped(0.0), None, "touch")
+    assert watched.cell > 0.0
+    solid = swept_solid(SCOPE, piped(0.0)["pipe"].shapes[0])
+    np.testing.assert_allclose(distances(solid, watched.points), 0.0, atol=1e-12)
+    told = [[f.message for f in check(piped(r)).findings if "too coarse" in f.message]
+            for r in (0.0, 0.047)]  # fmt: skip
+    assert not told[0]
+    assert "3\u2009mm thick" in told[1][0]

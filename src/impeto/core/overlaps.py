@@ -24,9 +24,10 @@ from impeto.core.contact.columns import (
 )
 from impeto.core.contact.compile import accuracies, rules_of_shapes
 from impeto.core.contact.data import RuleData
-from impeto.core.contact.shapes import shape_data
+from impeto.core.contact.fields import SOLID
+from impeto.core.contact.shapes import SAMPLED, shape_data
 from impeto.core.dynamics.system import System
-from impeto.core.elements import Extrusion, Joint, Mesh, ToothedWheel
+from impeto.core.elements import Joint
 from impeto.core.flow.compile import body_set_of
 from impeto.core.flow.data import FeederData
 from impeto.core.model.model import Model
@@ -72,10 +73,10 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
 
 @dataclass(frozen=True, slots=True)
 class Watched:
-    """How finely contact knows a mesh or an outline of a body.
+    """How finely contact knows a solid of any form.
 
     points : (M, 3) m, where places of contact begin, in the axes of the body
-    cell : m, of the grid that knows distances from a mesh; 0 for outlines, which are exact
+    cell : m, of the grid that knows its distances; 0 for drawn-out outlines, which are exact
     """
 
     body: str
@@ -84,7 +85,7 @@ class Watched:
 
 
 def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, ...]:
-    """The meshes and outlines that a rule holds for, as finely as rules ask. May take seconds."""
+    """The solids of any form that a rule holds for, as finely as rules ask. May take seconds."""
     scope = Scope(model, case)
     body_set = body_set_of(scope)
     joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
@@ -94,12 +95,12 @@ def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, 
     for row in np.unique(drawings.body[(holds == index).any(axis=1)]):
         body = body_set.bodies[row]
         name = body_set.masters.get(body.name, body.name)
-        sampled = [s for s in body.shapes if isinstance(s, (Mesh, Extrusion, ToothedWheel))]
+        sampled = [s for s in body.shapes if isinstance(s, SAMPLED)]
         for shape in sampled if name not in seen else ():
             data = shape_data(scope, shape, int(row), -1, finest[row])
             assert data.solid is not None
             points = data.position + data.solid.samples.point @ data.rotation.T
-            cell = float(data.solid.step.min()) if isinstance(shape, Mesh) else 0.0
+            cell = float(data.solid.step.min()) if data.kind == SOLID else 0.0
             found.append(Watched(name, points, cell))
         seen.add(name)
     return tuple(found)

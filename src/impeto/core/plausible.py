@@ -73,7 +73,7 @@ def numbers_of(model: Model, scope: Scope) -> list[Finding]:
 
 
 def surfaces_of(model: Model, scope: Scope, m: Mechanism) -> list[Finding]:
-    """Meshes that are not closed, and those that are thin for the grid they are known on."""
+    """Meshes that are not closed, and solids that are thin for the grid they are known on."""
     listed = []
     bodies = [body for body in model.of(Body) if scope.on(body)]
     for body in bodies:
@@ -99,9 +99,9 @@ def surfaces_of(model: Model, scope: Scope, m: Mechanism) -> list[Finding]:
             listed.append(
                 Finding(
                     "warn", name,
-                    f"its mesh is about {thick} thick, which the grid of {size} for contact hardly "
-                    "resolves",
-                    "Choose the fine resolution in its contact rule, or a thicker solid",
+                    f"it is about {thick} thick where it is thin; the grid of {size} by which "
+                    "contact knows it is too coarse for that",
+                    "Choose the fine resolution in its contact rule, or a thicker or shorter solid",
                 )
             )  # fmt: skip
     return listed

@@ -37,6 +37,7 @@ from impeto.core.model.scope import Scope
 
 ROUNDED = 0.05  # edges are rounded by so much of the least half extent
 SMOOTHED = 17  # points that a smooth road is given from one of its points to the next
+SAMPLED = (Extrusion, Revolved, Swept, ToothedWheel, Mesh, Torus)  # solids of any form
 WITHOUT_END = 1e6  # m, of half-spaces and roads
 
 
@@ -45,7 +46,7 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
     resolution : of solids that are known on a grid
     """
-    if isinstance(shape, (Extrusion, Revolved, Swept, ToothedWheel, Mesh, Torus)):
+    if isinstance(shape, SAMPLED):
         return _sampled(scope, shape, body, belt, resolution)
     kind, size, rounding, bound, thickness, shift, profile = _described(scope, shape)
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
