@@ -102,6 +102,11 @@ def pieces_of(points: Floats, rounds: Floats, closed: bool) -> list[Piece]:
     ModelError where a rounding does not fit between its neighbours or the way turns back.
     """
     if closed:  # it begins in the middle of its last leg, which is straight
+        if not np.linalg.norm(points[0] - points[-1]):
+            raise ModelError(
+                "the path is closed and ends where it begins",
+                remedy="Leave its last point out, as it leads back by itself",
+            )
         middle = 0.5 * (points[0] + points[-1])
         points, rounds = np.vstack([middle, points, middle]), np.array([0.0, *rounds, 0.0])
     legs = np.diff(points, axis=0)
@@ -116,7 +121,8 @@ def pieces_of(points: Floats, rounds: Floats, closed: bool) -> list[Piece]:
     cut = np.array([0.0, *np.where(bent, rounds[1:-1] * np.tan(0.5 * turns), 0.0), 0.0])
     for leg in np.flatnonzero(cut[:-1] + cut[1:] > lengths * (1.0 + ROUNDING)):
         raise ModelError(
-            f"the bends at both ends of leg {leg + shift} of the path do not fit on it",
+            f"the bends at both ends of leg {leg + shift or len(legs) - 1} of the path do not fit "
+            "on it",
             remedy="Make them tighter, or the leg longer",
         )
     u, v = start_axes(ways[0])
