@@ -157,7 +157,7 @@ class Form(QWidget):
             return wrapped(", ".join(list(value)[1:]), "soft")
         if isinstance(spec, ReferenceSpec):
             names = [NONE] if spec.optional else []
-            names += [e.name for e in self.context.scope.model.of(ELEMENTS[spec.target])]
+            names += self._members(spec.target)
             chosen = NONE if value is None else value
             return ChoiceEditor(names, chosen, lambda n: commit(None if n == NONE else n), title)
         if isinstance(spec, ChoiceSpec):
@@ -207,8 +207,7 @@ class Form(QWidget):
         if isinstance(spec, VectorSpec):
             return VectorEditor(None, spec.kind, spec.labels, self.context.scope, put, title, True)
         if isinstance(spec, ReferenceSpec):
-            names = [e.name for e in self.context.scope.model.of(ELEMENTS[spec.target])]
-            return ChoiceEditor(names, DIFFER, put, title)
+            return ChoiceEditor(self._members(spec.target), DIFFER, put, title)
         if isinstance(spec, ChoiceSpec):
             return ChoiceEditor(list(spec.options), DIFFER, put, title)
         if isinstance(spec, SwitchSpec):
