@@ -1,7 +1,9 @@
 """A real window on the gang saw, with settings of its own."""
 
+import gc
+
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QCoreApplication, QEvent, QSettings, Qt
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from impeto.app import theme
@@ -12,6 +14,14 @@ from impeto.app.main_window import MainWindow
 @pytest.fixture(scope="session", autouse=True)
 def fonts(qapp):
     theme.load_fonts()
+
+
+def pytest_unconfigure():
+    """The last window and what listened to it go before their display does."""
+    for _ in range(3):
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        QCoreApplication.processEvents()
+        gc.collect()
 
 
 @pytest.fixture
@@ -63,7 +73,7 @@ class Hand:
 
     def settle(self):
         """Let queued rebuilds happen."""
-        for _ in range(3):
+        for _ in range(2):
             self.qtbot.wait(1)
 
     def click(self, widget, position=None):

@@ -361,3 +361,14 @@ def test_what_catches_is_that_two_faces_are_level_or_two_middles():
     value, words = caught.near(-0.1482, 1e-3)
     assert (round(value, 9), words) == (-0.1483, "face, table")
     assert caught.near(-0.14, 1e-3) is None
+
+
+def test_a_view_that_was_turned_by_keys_stays_while_the_model_is_edited(window, hand, stage):
+    stage.setFocus()
+    hand.qtbot.keyClick(stage, Qt.Key.Key_Left)
+    before = stage.stance()
+    assert before
+    far = impeto.Body(name="far", position=(9, 0, 0), shapes=(impeto.Box(),))
+    window.document.edit("new body", window.document.model.with_element(far))
+    hand.settle()
+    assert stage.stance() == before

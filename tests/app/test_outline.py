@@ -122,3 +122,18 @@ def test_profiles_by_number_reach_their_height(text, highest):
     assert max(heights) == pytest.approx(highest, abs=1e-6)
     with pytest.raises(ModelError):
         made_profile(text.replace(" ", " -", 1), length)
+
+
+def test_a_point_that_no_line_goes_through_is_shown_told_and_can_be_moved_on(dialog, qtbot):
+    canvas, left = dialog.canvas, Qt.MouseButton.LeftButton
+    dialog.table.item(0, 2).setText("60 mm")
+    qtbot.mousePress(canvas, left, pos=at(dialog, -0.01, 0.05))  # beside the rounded corner
+    assert len(canvas.points) == len(dialog.rows) == 5
+    assert "too large for its edges" in dialog.message.text()
+    assert not dialog.take.isEnabled()
+    qtbot.mouseMove(canvas, at(dialog, -0.01, 0.07))
+    qtbot.mouseRelease(canvas, left, pos=at(dialog, -0.01, 0.07))
+    assert dialog.rows[4][:2] == ["-10 mm", "70 mm"]
+    dialog.table.item(0, 2).setText("0 mm")
+    assert not dialog.message.text()
+    assert dialog.take.isEnabled()

@@ -190,6 +190,24 @@ def test_a_bent_bar_that_comes_back_to_its_beginning_is_closed():
     assert f"{name}_start" not in model.elements
 
 
+@pytest.mark.parametrize("closed", [True, False])
+def test_bends_are_as_wide_as_the_tightest_corner_lets_them(closed):
+    """A thick bar around a slender triangle: corners that turn differently share a leg."""
+    points = [(0, 0, 0), (0.3, 0, 0), (0.05, 0, 0.2), *([(0, 0, 0)] if closed else [])]
+    model, name = impeto.bent(impeto.Model("m"), points, section="60 mm")
+    corners = np.array(points[:3], dtype=float)
+    ways = np.roll(corners, -1, axis=0) - corners
+    lengths = np.linalg.norm(ways, axis=1)
+    before = np.roll(ways, 1, axis=0)
+    cosines = np.einsum("ki,ki->k", before, ways) / (lengths * np.roll(lengths, 1))
+    cuts = np.tan(0.5 * np.arccos(cosines)) * (1.0 if closed else np.array([0.0, 1.0, 0.0]))
+    legs = slice(None) if closed else slice(2)
+    widest = (lengths / np.maximum(cuts + np.roll(cuts, -1), 1e-300))[legs].min()
+    bend = model[name].shapes[0].bend_radius
+    assert Scope(model).si(bend, "length") == pytest.approx(min(widest, 0.12), rel=1e-9)
+    assert body_mass(Scope(model), model[name]).mass > 0.0
+
+
 @pytest.mark.parametrize(
     ("points", "message"),
     [([(0, 0, 0)], "points that lie apart"),

@@ -77,11 +77,14 @@ def test_distances_are_those_of_a_torus_and_of_a_box():
      ({"path": f"{WAY}; 0.5 m, 0 m, 0 m"}, "turns back at point 2"),
      ({"path": f"{WAY}; 1 m, 0 m, 0 m"}, "points 2 and 3 of the path are one"),
      ({"inner_radius": 0.02}, "less than that of the bar"),
-     ({"path": f"{WAY}; 1 m, 1 m, 0 m; 0 m, 0 m, 0 m", "closed": True}, "ends where it begins"),
+     ({"path": f"{WAY}; 1 m, 1 m, 0 m; 0 m, 0 m, 0 m", "closed": True},
+      "points 4 and 1 of the path are one"),
      ({"path": f"{WAY}; 0.5 m, 0.1 m, 0 m", "closed": True}, "both ends of leg [123] of the path"),
      ({"path": "0 m, 0 m, 0 m; 1 m, 0 m, 0 m round -5 mm; 1 m, 1 m, 0 m"}, "less than nothing"),
      ({"path": "0 m, 0 m, 0 m; 1 m, 0 m, 0 m; 1 m, 1 m, 0 m; 0.2 m, 0.9 m, 1 m", "closed": True,
-       "section": FLAT}, "comes back turned")],
+       "section": FLAT}, "comes back turned"),
+     ({"path": "0 m, 0 m, 0 m; 1 m, 0 m, 0 m; 1 m, 1 m, 0 m; 0.2 m, 0.9 m, 1 m", "closed": True,
+       "section": "0 m, 0 m arc 0.02 m; 0.04 m, 0 m arc 0.02 m"}, "comes back turned")],
 )  # fmt: skip
 def test_what_cannot_be_swept_is_refused_in_a_sentence(about, message):
     with pytest.raises(ModelError, match=message):

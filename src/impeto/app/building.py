@@ -97,32 +97,30 @@ class Building(QObject):
     def _bars(self, picks: list[Pick]) -> tuple[str, Model, str]:
         from impeto.core.sketching import bars
 
-        points = [tuple(map(float, pick.point)) for pick in picks]
         held = {}
         for index in (0, len(picks) - 1):
             body = picks[index].body or (GROUND if picks[index].shifted else "")
             if body:
                 held[index] = body
-        normal = tuple(map(float, self.stage.pointing.plane.normal))
-        section = self.typed() or self._section
-        model, made = bars(
-            self.document.model, points, section=section, normal=normal, held=held,
-            name=next((pick.name for pick in picks if pick.name), "bar"), case=self.document.case,
-        )  # fmt: skip
+        model, made = bars(self.document.model, held=held, **self._drawn(picks, "bar"))
         many = f"{len(made)} bars" if len(made) > 1 else "a bar"
         return f"{many} from point to point", model, made[0]
 
     def _bent(self, picks: list[Pick]) -> tuple[str, Model, str]:
         from impeto.core.sketching import bent
 
-        model, name = bent(
-            self.document.model, [tuple(map(float, pick.point)) for pick in picks],
-            section=self.typed() or self._section,
-            normal=tuple(map(float, self.stage.pointing.plane.normal)),
-            name=next((pick.name for pick in picks if pick.name), "bent_bar"),
-            case=self.document.case,
-        )  # fmt: skip
+        model, name = bent(self.document.model, **self._drawn(picks, "bent_bar"))
         return "bent bar along points", model, name
+
+    def _drawn(self, picks: list[Pick], name: str) -> dict[str, Any]:
+        """Points, section, plane and name of what is drawn from point to point."""
+        return {
+            "points": [tuple(map(float, pick.point)) for pick in picks],
+            "section": self.typed() or self._section,
+            "normal": tuple(map(float, self.stage.pointing.plane.normal)),
+            "name": next((pick.name for pick in picks if pick.name), name),
+            "case": self.document.case,
+        }
 
     def _solid(self, makes: str, pick: Pick) -> tuple[str, Model, str]:
         from impeto.core.sketching import laid_on_ground, set_on

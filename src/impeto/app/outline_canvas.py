@@ -34,8 +34,12 @@ class OutlineCanvas(QWidget):
         self._held = False
         self.middle, self.span = np.zeros(2), 0.2
 
-    def show_line(self, points: Floats, line: Floats) -> None:
-        self.points, self.line = points, line
+    def show_points(self, points: Floats) -> None:
+        self.points = points
+        self.update()
+
+    def show_line(self, line: Floats) -> None:
+        self.line = line
         self.update()
 
     def fit(self) -> None:

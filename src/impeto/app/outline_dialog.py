@@ -123,27 +123,27 @@ class OutlineDialog(QDialog):
                 for column, value in enumerate(row[: self.table.columnCount()]):
                     shown = "" if value == ZERO and column > 1 else value
                     self.table.setItem(number, column, QTableWidgetItem(shown))
+        self.take.setEnabled(False)
         try:
-            points, line = self._drawn()
-            self.message.setText("")
+            values = np.array([
+                [self.scope.si(Quantity(text), "length") for text in row] for row in self.rows
+            ]).reshape(len(self.rows), -1)  # fmt: skip
+            self.canvas.show_points(values[:, :2])  # where no line goes through them, too
+            self.canvas.show_line(self._line(values))
         except ModelError as error:
             self.message.setText(str(error))
-            self.take.setEnabled(False)
             return
+        self.message.setText("")
         self.take.setEnabled(True)
-        self.canvas.show_line(points, line)
 
-    def _drawn(self) -> tuple[Floats, Floats]:
-        """The points (P, 2) and the line (N, 2) through them [m]. Raises ModelError."""
-        values = np.array([
-            [self.scope.si(Quantity(text), "length") for text in row] for row in self.rows
-        ]).reshape(len(self.rows), -1)  # fmt: skip
+    def _line(self, values: Floats) -> Floats:
+        """(N, 2) m, through the points of all rows. Raises ModelError."""
         if not self.closed:
             if (np.diff(values[:, 0]) <= 0.0).any():
                 raise ModelError("the lengths must rise from point to point")
-            return values, values
+            return values
         Outline(self.text)
-        return values[:, :2], drawn(edges_of(values[:, :2], *values[:, 2:].T))
+        return drawn(edges_of(values[:, :2], *values[:, 2:].T))
 
     # edits
 

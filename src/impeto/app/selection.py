@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from impeto.app.commands import SELECTION, Command
@@ -65,6 +65,7 @@ class Selection(QObject):
         shown = further[:LISTED]
         more = f" and {len(further) - LISTED} more" if len(further) > LISTED else ""
         box = QMessageBox(self.window)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(f"Remove {title} with what hangs on it?")
         box.setInformativeText(f"{', '.join(shown)}{more}")
         remove = box.addButton("Remove them all", QMessageBox.ButtonRole.AcceptRole)

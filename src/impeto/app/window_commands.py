@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import partial
 from typing import Protocol
 
@@ -156,30 +156,25 @@ def _by_pointing(window: Window) -> list[Command]:
     def gesture(title: str, keys: str, made: Gesture, within: str = "") -> Command:
         return Command(title, keys, partial(window.begin, made), BUILD, within=within)
 
+    def family(
+        titles: str, within: str, made: Callable[[str], Gesture], tags: Iterable[str], **keys: str
+    ) -> list[Command]:
+        """One for each kind; keys : of those that have any"""
+        return [
+            gesture(titles.format(units.article(tag)), keys.get(tag, ""), made(tag), within)
+            for tag in tags
+        ]
+
     return [
         gesture("Connect two features", "Ctrl+J", CONNECT),
         gesture("Draw bars from point to point", "Ctrl+B", BARS),
         gesture("Draw a bent bar or pipe along points", "Ctrl+Alt+B", BENT),
-        *(
-            gesture(f"Set down {units.article(t)}", "Ctrl+Shift+B" if t == "box" else "",
-                    set_down(t), "Set down a solid")
-            for t in SOLIDS
-        ),
-        *(
-            gesture(f"Connect two features by {units.article(t)}", "", string(t), "Connect by")
-            for t in STRUNG
-        ),
+        *family("Set down {}", "Set down a solid", set_down, SOLIDS, box="Ctrl+Shift+B"),
+        *family("Connect two features by {}", "Connect by", string, STRUNG),
         gesture("Put a load on a feature", "Ctrl+Shift+F", LOAD),
         gesture("Put a frame on a feature", "Ctrl+Shift+J", FRAME),
-        *(
-            gesture(f"Put {units.article(t)} on a joint", "Ctrl+Shift+D" if t == "drive" else "",
-                    on_joint(t), "Act on a joint")
-            for t in ON_JOINT
-        ),
-        *(
-            gesture(f"Couple two joints by {units.article(t)}", "", couple(t), "Couple two joints")
-            for t in COUPLERS
-        ),
+        *family("Put {} on a joint", "Act on a joint", on_joint, ON_JOINT, drive="Ctrl+Shift+D"),
+        *family("Couple two joints by {}", "Couple two joints", couple, COUPLERS),
         gesture("Move a body from feature to feature", "Ctrl+Shift+X", MOVE),
         Command("Keep the drawing as a pose", "Ctrl+Shift+P", window.poses.keep_drawing, BUILD),
         Command("Draw the selected pose", "", window.poses.draw, BUILD, no_pose),

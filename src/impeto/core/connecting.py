@@ -28,7 +28,7 @@ from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.model.scope import Scope
 from impeto.core.pairing import ROUND, proposal
-from impeto.core.placing import frame_at, pose_of, written
+from impeto.core.placing import frame_at, is_held, pose_of, written
 from impeto.core.posing import Posing
 
 Floats = npt.NDArray[np.float64]
@@ -231,10 +231,7 @@ def _x_axis(feature: Feature) -> Floats:
 
 def _is_loose(model: Model, body: str) -> bool:
     """Whether nothing holds a body yet."""
-    if body == GROUND:
-        return False
-    frames = {frame.name for frame in model.of(Frame) if frame.body == body}
-    return not any({joint.frame_a, joint.frame_b} & frames for joint in model.of(Joint))
+    return body != GROUND and not is_held(model, body)
 
 
 def _brought(

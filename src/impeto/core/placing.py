@@ -66,6 +66,12 @@ def joined(
     return model.with_element(joint)
 
 
+def is_held(model: Model, body: str) -> bool:
+    """Whether a joint is fastened to a body."""
+    frames = {frame.name for frame in model.of(Frame) if frame.body == body}
+    return any({joint.frame_a, joint.frame_b} & frames for joint in model.of(Joint))
+
+
 def numbers(scope: Scope, name: str, values: Point, kind: str) -> Floats:
     """(3,) a point or direction in SI, as written for an element of that name."""
     if len(values) != 3:

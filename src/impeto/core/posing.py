@@ -29,6 +29,7 @@ from impeto.core.dynamics.system import System
 from impeto.core.elements import Body, BodyState, Frame, Joint, Pose
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import (
+    cross_matrix,
     from_quaternion,
     from_roll_pitch_yaw,
     roll_pitch_yaw,
@@ -139,7 +140,7 @@ class Posing:
         reach = R @ arm
         jacobian = np.zeros((3, unknowns(n)))
         jacobian[:, at : at + SPIN] = np.eye(3)
-        jacobian[:, at + SPIN : at + 6] = -_cross(reach) @ R
+        jacobian[:, at + SPIN : at + 6] = -cross_matrix(reach) @ R
         answers = np.empty((unknowns(n), 3))
         for k in range(3):
             right = np.zeros(len(S.right))
@@ -302,8 +303,3 @@ def _value(pa: Floats, Ra: Floats, pb: Floats, Rb: Floats, index: int) -> float:
     turn = Ra.T @ Rb
     i, k = {3: (1, 2), 4: (2, 0), 5: (0, 1)}[index]
     return float(np.arctan2(turn[k, i] - turn[i, k], turn[i, i] + turn[k, k]))
-
-
-def _cross(a: Floats) -> Floats:
-    """(3, 3) matrix of a × ."""
-    return np.array([[0.0, -a[2], a[1]], [a[2], 0.0, -a[0]], [-a[1], a[0], 0.0]])

@@ -29,6 +29,7 @@ from impeto.core.bodies.shapes import (
 from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
+from impeto.core.geometry.swept import widest_bend
 from impeto.core.model.element import GROUND
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
@@ -172,7 +173,7 @@ def bent(
     closed = len(places) > 3 and bool(np.linalg.norm(local[-1]) < SHORTEST)
     local = local[:-1] if closed else local
     path = "; ".join(", ".join(f"{x + 0.0:.12g} m" for x in point.round(12)) for point in local)
-    shape = cut.along(path, closed, min(2.0 * cut.width, _widest_bend(local, closed)))
+    shape = cut.along(path, closed, min(2.0 * cut.width, widest_bend(local, closed)))
     body = Body(
         name=title, position=written(places[0], "length"), shapes=(shape,),
         orientation=written(roll_pitch_yaw(axes), "angle"),
@@ -187,21 +188,6 @@ def bent(
             frame_at(model, f"{title}_{tip}", title, place, z=z, x=x, case=case)
         )
     return model, title
-
-
-def _widest_bend(points: Floats, closed: bool) -> float:
-    """The largest radius [m] by which all corners of a path (P, 3) can be bent."""
-    ring = np.vstack([points, points[:2]]) if closed else points
-    legs = np.diff(ring, axis=0)
-    lengths = np.linalg.norm(legs, axis=1)
-    ways = legs / lengths[:, None]
-    cosines = np.clip(np.einsum("ki,ki->k", ways[:-1], ways[1:]), -1.0, 1.0)
-    cut = np.tan(0.5 * np.arccos(cosines))
-    cut = np.concatenate([[cut[-1]] if closed else [0.0], cut, [] if closed else [0.0]])
-    taken = cut[:-1] + cut[1:]
-    with np.errstate(divide="ignore"):
-        most = float((lengths[: len(taken)] / taken).min())
-    return max(most, SHORTEST)  # a way that turns back is refused as such
 
 
 def _along_and_square(way: Floats, normal: Floats) -> Floats:

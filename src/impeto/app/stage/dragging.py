@@ -10,10 +10,10 @@ from PyQt6.QtCore import QPoint
 
 from impeto.app.document import Document
 from impeto.app.stage.canvas import Canvas
-from impeto.core.elements import Body, Frame, Joint
+from impeto.core.elements import Body
 from impeto.core.errors import ModelError
 from impeto.core.model.element import GROUND
-from impeto.core.model.model import Model
+from impeto.core.placing import is_held
 
 if TYPE_CHECKING:
     from impeto.core.posing import Posing
@@ -71,9 +71,3 @@ class Dragging:
             if model == self.document.model:
                 self.document.previewed.emit(None)
             self.document.edit(f"drag of {self.body}", model)
-
-
-def is_held(model: Model, body: str) -> bool:
-    """Whether a joint is fastened to a body."""
-    frames = {frame.name for frame in model.of(Frame) if frame.body == body}
-    return any({joint.frame_a, joint.frame_b} & frames for joint in model.of(Joint))

@@ -12,7 +12,6 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 from impeto.app.document import Document
 from impeto.app.stage import catching
 from impeto.app.stage.canvas import Canvas
-from impeto.app.stage.dragging import is_held
 from impeto.app.stage.feature_signs import polygon
 from impeto.app.stage.finding import Finder, pixel_at
 from impeto.app.theme import font
@@ -23,6 +22,7 @@ from impeto.core.model import units
 from impeto.core.model.element import GROUND
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
+from impeto.core.placing import is_held
 
 Floats = npt.NDArray[np.float64]
 MOVE, TURN = "move", "turn"
@@ -47,8 +47,8 @@ class Handles:
     """Drawn while they are switched on; a drag moves by steps and is caught where features of the
     body come level with those of others, a typed value is exact."""
 
-    def __init__(self, stage: Canvas, document: Document) -> None:
-        self.stage, self.document = stage, document
+    def __init__(self, stage: Canvas, document: Document, finder: Finder) -> None:
+        self.stage, self.document, self.finder = stage, document, finder
         self.on = False
         self.held: Handle | None = None
         self.value = 0.0  # m or rad, of what is going on
@@ -99,13 +99,13 @@ class Handles:
 
     def _caught_by(self, handle: Handle) -> catching.Catches:
         """Features of the bodies that lie nearest."""
-        finder, stage = Finder(self.stage), self.stage
+        place, features = self.stage.body_place, self.finder.features
         bodies = [b.name for b in self.document.model.of(Body) if b.name != self.body]
-        away = [float(np.linalg.norm(stage.body_place(b)[0] - self._origin)) for b in bodies]
+        away = [float(np.linalg.norm(place(name)[0] - self._origin)) for name in bodies]
         near = [bodies[k] for k in np.argsort(away)[:MOST]]
-        others = [feature for name in near for feature in finder.features(name)]
+        others = [feature for name in near for feature in features(name)]
         way = catching.about if handle.kind == TURN else catching.along
-        return way(finder.features(self.body), others, np.eye(3)[handle.axis])
+        return way(features(self.body), others, np.eye(3)[handle.axis])
 
     def end(self) -> None:
         if self.held is not None and self.value:

@@ -129,5 +129,6 @@ class Mouse:
             camera.zoom(self.stage.scene.camera, 1.15 if nearer else 1 / 1.15)
         else:
             return False
+        self.stage.turned = True
         self.stage.refresh(moving=True)
         return True

@@ -71,7 +71,7 @@ class StageView(QWidget):
         self.badges = Badges(self)
         self.pointing = Pointing(self, self)
         self.pointing.changed.connect(self._take_in_picks)
-        self.handles = Handles(self, document)
+        self.handles = Handles(self, document, self.pointing.finder)
         self.mouse = Mouse(self)
         self.setMouseTracking(True)
         document.model_changed.connect(self.rebuild)

@@ -51,3 +51,8 @@ def from_quaternion(q: Floats) -> Floats:
 def from_rotation_vector(vector: Floats) -> Floats:
     """Matrix of a turn by |vector| [rad] about its direction."""
     return np.asarray(Rotation.from_rotvec(vector).as_matrix())
+
+
+def cross_matrix(w: Floats) -> Floats:
+    """(3, 3) matrix of w × ."""
+    return np.array([[0.0, -w[2], w[1]], [w[2], 0.0, -w[0]], [-w[1], w[0], 0.0]])

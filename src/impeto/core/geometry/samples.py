@@ -181,15 +181,10 @@ def of_torus(radius: float, bar: float) -> Samples:
 def of_rings(edges: Floats) -> tuple[Samples, Floats, Floats]:
     """Samples of an outline (E, 7) of radius and height [m] turned about z, in rows around it; with
     the points (P, 2) of the outline that they come from and the directions outwards there."""
-    size = float(np.ptp(edges[:, [0, 2]].max(initial=0.0) + edges[:, [1, 3]]))
-    widest = float(edges[:, [0, 2]].max())
+    widest, size = float(edges[:, [0, 2]].max()), float(np.ptp(edges[:, [1, 3]]))
     around, out, apart = _around(edges, max(widest, 0.5 * size) / 10.0)
     off = around[:, 0] > 0.02 * widest
-    ends, bisector = _outline_corners(edges)
-    sharp = np.linalg.norm(bisector, axis=1, keepdims=True)
-    at = np.vstack([around[off], ends])
-    ways = np.vstack([out[off], bisector / np.where(sharp > 0.0, sharp, 1.0)])
-    spacing = np.concatenate([apart[off], np.full(len(ends), float(apart.mean()))])
+    at, ways, spacing = _with_corners(edges, around[off], out[off], apart[off])
     points, normals, reaches = [], [], []
     for row, ((r, z), (n, up), apart_here) in enumerate(zip(at, ways, spacing, strict=True)):
         count = max(int(np.ceil(2.0 * np.pi * r / max(apart_here, widest / 10.0))), 16)
@@ -215,11 +210,7 @@ def of_sweep(
     for hole, edges in enumerate(outlines):
         size = float(np.ptp(drawn(edges), axis=0).min())
         around, out, apart = _around(edges, 0.5 * size)
-        ends_of, bisector = _outline_corners(edges)
-        sharp = np.linalg.norm(bisector, axis=1, keepdims=True)
-        at = np.vstack([around, ends_of])
-        ways = np.vstack([out, bisector / np.where(sharp > 0.0, sharp, 1.0)])
-        spacing = np.concatenate([apart, np.full(len(ends_of), float(apart.mean()))])
+        at, ways, spacing = _with_corners(edges, around, out, apart)
         walls.append((around, out))
         rows = np.array([place + np.outer(at[:, 0], u) + np.outer(at[:, 1], v)
                          for place, u, v, _ in stations])  # fmt: skip
@@ -230,12 +221,23 @@ def of_sweep(
             turned = -face if hole else face
             reach = WIDER * np.maximum(spacing, step)
             pieces.append(_piece(row - middle, turned, SMOOTH, reach=reach))
+    at = _within(outlines)
     for place, u, v, out_of in ends:
-        at = _within(outlines)
         point = place - middle + np.outer(at[:, 0], u) + np.outer(at[:, 1], v)
         reach = WIDER * float(np.ptp(walls[0][0], axis=0).max()) / ALONG_Z
         pieces.append(_piece(point, np.tile(out_of, (len(at), 1)), SMOOTH, reach=reach))
     return _together(pieces), *walls[0]
+
+
+def _with_corners(
+    edges: Floats, around: Floats, out: Floats, apart: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """Points (P, 2) along an outline with its corners that stick out, the directions outwards, and
+    the way [m] to the next."""
+    corners, shift = _outline_corners(edges)
+    bisector = shift / np.linalg.norm(shift, axis=1, keepdims=True)
+    spacing = np.concatenate([apart, np.full(len(corners), float(apart.mean()))])
+    return np.vstack([around, corners]), np.vstack([out, bisector]), spacing
 
 
 def _within(outlines: Sequence[Floats]) -> Floats:

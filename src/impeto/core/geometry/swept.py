@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -18,16 +17,15 @@ from impeto.core.errors import ModelError
 from impeto.core.geometry import samples
 from impeto.core.geometry.mass import MassProperties
 from impeto.core.geometry.outline_distance import CENTRE, RADIUS, outline_distances, with_ends
-from impeto.core.geometry.outlines import drawn, edges_of, moments
+from impeto.core.geometry.outlines import GAUSS, drawn, edges_of, moments
 from impeto.core.geometry.rotation import from_rotation_vector
 from impeto.core.geometry.solids import CELLS, KEPT, Solid, grid_around, spline_of
 from impeto.core.geometry.thickness import of_outline
 from impeto.core.geometry.triangles import about_center
 
 Floats = npt.NDArray[np.float64]
-GAUSS = np.polynomial.legendre.leggauss(24)  # along a piece: exact to rounding for arcs too
 BEND = 3  # column of a path behind x, y, z: the radius by which it is bent there
-STRAIGHT = 1e-9  # of an angle [rad]: no bend
+STRAIGHT, BACK = 1e-9, 1e-6  # rad: no bend; off a way that turns back
 ROUNDING = 1e-9  # of a length: by how much roundings may reach further than their leg
 CLOSE = 1e-6  # of axes that meet after a round
 STEP = np.deg2rad(1.0)  # of bends for the extents
@@ -97,65 +95,74 @@ def start_axes(along: Floats) -> tuple[Floats, Floats]:
 
 
 def pieces_of(points: Floats, rounds: Floats, closed: bool) -> list[Piece]:
-    """Lines and arcs of a path through points (P, 3) [m] whose corners are rounded by (P,) [m].
+    """Lines and arcs of a path through points (P, 3) [m] whose corners are rounded by (P,) [m]; a
+    closed one begins in the middle of the straight part of its last leg.
 
     ModelError where a rounding does not fit between its neighbours or the way turns back.
     """
-    if closed:  # it begins in the middle of its last leg, which is straight
-        if not np.linalg.norm(points[0] - points[-1]):
-            raise ModelError(
-                "the path is closed and ends where it begins",
-                remedy="Leave its last point out, as it leads back by itself",
-            )
-        middle = 0.5 * (points[0] + points[-1])
-        points, rounds = np.vstack([middle, points, middle]), np.array([0.0, *rounds, 0.0])
-    legs = np.diff(points, axis=0)
-    lengths = np.linalg.norm(legs, axis=1)
-    shift = 0 if closed else 1
-    if not lengths.all():
-        at = int(np.argmin(lengths)) + shift
-        raise ModelError(f"points {at} and {at + 1} of the path are one", remedy="Leave one out")
-    ways = legs / lengths[:, None]
-    turns = np.array([_turn(a, b, k + shift + 1) for k, (a, b) in enumerate(pairwise(ways))])
-    bent = turns > STRAIGHT
-    cut = np.array([0.0, *np.where(bent, rounds[1:-1] * np.tan(0.5 * turns), 0.0), 0.0])
-    for leg in np.flatnonzero(cut[:-1] + cut[1:] > lengths * (1.0 + ROUNDING)):
+    ways, lengths, turns = _legs(points, closed)
+    cuts = rounds * np.tan(0.5 * turns)
+    straight = lengths - (cuts + np.roll(cuts, -1))[: len(ways)]
+    for tight in np.flatnonzero(straight < -ROUNDING * lengths):
         raise ModelError(
-            f"the bends at both ends of leg {leg + shift or len(legs) - 1} of the path do not fit "
-            "on it",
+            f"the bends at both ends of leg {tight + 1} of the path do not fit on it",
             remedy="Make them tighter, or the leg longer",
         )
-    u, v = start_axes(ways[0])
+    steps = [(leg, straight[leg]) for leg in range(len(ways))]
+    place, first = points[0], 0
+    if closed:
+        last, half = len(ways) - 1, 0.5 * straight[-1]
+        place, first = points[-1] + (cuts[-1] + half) * ways[-1], last
+        steps = [(last, half), *steps[:-1], (last, half)]
+    u, v = start_axes(ways[first])
     pieces: list[Piece] = []
     begin = 0.0
-    for k, way in enumerate(ways):
-        straight = float(lengths[k] - cut[k] - cut[k + 1])
-        start = points[k] + cut[k] * way
-        if straight > ROUNDING * lengths[k]:
-            pieces.append(Piece(start, way, u, v, straight, begin))
-            begin += straight
-        if k < len(turns) and bent[k]:
-            axis = np.cross(way, ways[k + 1])
-            axis, radius = axis / np.linalg.norm(axis), float(rounds[k + 1])
-            start = points[k + 1] - cut[k + 1] * way
-            centre = start + radius * np.cross(axis, way)
-            length = radius * float(turns[k])
-            pieces.append(
-                Piece(start, way, u, v, length, begin, radius, float(turns[k]), centre, axis)
-            )
-            begin += length
-            turned = from_rotation_vector(turns[k] * axis)
-            u, v = turned @ u, turned @ v
+    for number, (leg, length) in enumerate(steps, start=1):
+        way, at = ways[leg], (leg + 1) % len(points)
+        if length > ROUNDING * lengths[leg]:
+            pieces.append(Piece(place, way, u, v, float(length), begin))
+            place, begin = place + length * way, begin + float(length)
+        if number < len(steps) and turns[at] > STRAIGHT:
+            bend, turn = float(rounds[at]), float(turns[at])
+            axis = np.cross(way, ways[(leg + 1) % len(ways)])
+            axis = axis / np.linalg.norm(axis)
+            centre = place + bend * np.cross(axis, way)
+            pieces.append(Piece(place, way, u, v, bend * turn, begin, bend, turn, centre, axis))
+            place, u, v, _ = pieces[-1].axes_at(bend * turn)
+            begin += bend * turn
     return pieces
 
 
-def _turn(before: Floats, after: Floats, number: int) -> float:
-    turn = float(np.arctan2(np.linalg.norm(np.cross(before, after)), before @ after))
-    if turn > np.pi - 1e-6:
+def widest_bend(points: Floats, closed: bool) -> float:
+    """The largest radius [m] by which all corners of a path (P, 3) can be rounded; infinite where
+    there are none. ModelError where the way turns back."""
+    _, lengths, turns = _legs(points, closed)
+    taken = np.tan(0.5 * turns)
+    with np.errstate(divide="ignore"):
+        return float((lengths / (taken + np.roll(taken, -1))[: len(lengths)]).min())
+
+
+def _legs(points: Floats, closed: bool) -> tuple[Floats, Floats, Floats]:
+    """Directions (L, 3) and lengths (L,) [m] of the legs of a path, and by how much it turns at its
+    points (P,) [rad], 0 at open ends."""
+    ring = np.vstack([points, points[:1]]) if closed else points
+    legs = np.diff(ring, axis=0)
+    lengths = np.linalg.norm(legs, axis=1)
+    for at in np.flatnonzero(lengths == 0.0):
         raise ModelError(
-            f"the path turns back at point {number}", remedy="Give the way round a point of its own"
+            f"points {at + 1} and {(at + 1) % len(points) + 1} of the path are one",
+            remedy="Leave one out",
         )
-    return turn
+    ways = legs / lengths[:, None]
+    before, after = (np.roll(ways, 1, axis=0), ways) if closed else (ways[:-1], ways[1:])
+    sines = np.linalg.norm(np.cross(before, after), axis=1)
+    turns = np.arctan2(sines, np.einsum("ki,ki->k", before, after))
+    turns = turns if closed else np.array([0.0, *turns, 0.0])
+    for at in np.flatnonzero(turns > np.pi - BACK):
+        raise ModelError(
+            f"the path turns back at point {at + 1}", remedy="Give the way round a point of its own"
+        )
+    return ways, lengths, turns
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -174,13 +181,10 @@ class Swept:
 
     @property
     def is_round(self) -> bool:
-        """Whether it is a bar or a pipe."""
+        """Whether it is a bar or a pipe: a circle about the path."""
         outline = self.outlines[0]
-        return (
-            len(outline) == 2
-            and bool(outline[0, RADIUS])
-            and not np.ptp(outline[:, CENTRE:], 0).any()
-        )
+        same = outline[0, RADIUS] == outline[-1, RADIUS] > 0.0
+        return len(outline) == 2 and bool(same) and not outline[:, CENTRE:RADIUS].any()
 
     def ends(self) -> list[tuple[Floats, Floats, Floats, Floats]]:
         """Place, u, v and the way out of both ends; none of a closed path."""

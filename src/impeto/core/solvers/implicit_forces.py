@@ -38,9 +38,9 @@ from impeto.core.dynamics.tables import (
     Workspace,
 )
 from impeto.core.forces.columns import Drag, Line
+from impeto.core.geometry.rotation import cross_matrix
 from impeto.core.solvers.implicit_rows import (
     coordinate_accelerations,
-    cross_matrix,
     curve_slope,
     drag_rows,
     effort_of,

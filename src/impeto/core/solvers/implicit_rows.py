@@ -18,10 +18,6 @@ def effort_of(lost: float, speed: float) -> float:
     return -lost / speed if speed != 0.0 else 0.0
 
 
-def cross_matrix(w: Floats) -> Floats:
-    return np.array([[0.0, -w[2], w[1]], [w[2], 0.0, -w[0]], [-w[1], w[0], 0.0]])
-
-
 def curve_slope(T: Tables, S: Workspace, curve: int) -> float:
     """Slope of a curve where it was looked up last; 0 for none."""
     if curve < 0:
