@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.dialog import Dialog
 from impeto.app.document import Document
-from impeto.app.sheet.editors import Line
+from impeto.app.sheet.line import Line
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped

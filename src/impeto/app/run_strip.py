@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from impeto.app.desks.desk import DESKS
 from impeto.app.document import Document
 from impeto.app.plain_text import as_tip, escaped
-from impeto.app.sheet.editors import Line
+from impeto.app.sheet.line import Line
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel
 from impeto.core.errors import ModelError

@@ -7,11 +7,11 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from impeto.app.plain_text import as_tip
+from impeto.app.sheet.line import Line
 from impeto.app.sheet.offering import offer
 from impeto.app.widgets import label
 from impeto.core.elements import Parameter
@@ -21,41 +21,7 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
 Commit = Callable[[Any], None]
-
-
-BY_KEY = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
 LONG = 9  # letters of a number with its unit that a narrow field shows whole
-
-
-class Line(QLineEdit):
-    """A text field that takes back what was typed on Escape."""
-
-    escaped = pyqtSignal()
-    entered = pyqtSignal()  # the focus has come
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        """Tab marks what is there, so that typing replaces it."""
-        self.entered.emit()
-        super().focusInEvent(event)
-        if event is not None and event.reason() in BY_KEY:
-            self.selectAll()
-
-    def event(self, event: QEvent | None) -> bool:
-        """Undo and redo belong to the model as long as nothing has been typed here."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            keys = QKeySequence.StandardKey
-            undo = event.matches(keys.Undo) and not self.isUndoAvailable()
-            redo = event.matches(keys.Redo) and not self.isRedoAvailable()
-            if undo or redo:
-                event.ignore()
-                return False
-        return super().event(event)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.escaped.emit()
-            return
-        super().keyPressEvent(event)
 
 
 class QuantityEditor(QWidget):
@@ -211,6 +177,8 @@ class QuantityEditor(QWidget):
     def _complain(self, text: str) -> None:
         self.message.setText(text)
         self.message.setVisible(bool(text))
+        if bool(self.line.property("wrong")) == bool(text):
+            return
         self.line.setProperty("wrong", bool(text))
         style = self.line.style()
         assert style is not None

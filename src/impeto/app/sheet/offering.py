@@ -8,6 +8,8 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QModelIndex, QStringListModel, Qt
 from PyQt6.QtWidgets import QCompleter, QLineEdit
 
+from impeto.app.sheet.line import Line
+
 WORD = re.compile(r"[A-Za-z_][\w.]*$")
 MOST = 10
 
@@ -43,6 +45,11 @@ class WordCompleter(QCompleter):
         return self._before + str(index.data())
 
 
-def offer(line: QLineEdit, names: Callable[[], Sequence[str]]) -> None:
-    """Offer names at the end of what is typed into a line."""
-    line.setCompleter(WordCompleter(line, names))
+def offer(line: Line, names: Callable[[], Sequence[str]]) -> None:
+    """Offer names at the end of what is typed into a line, from when it first has the focus."""
+
+    def begin() -> None:
+        if line.completer() is None:
+            line.setCompleter(WordCompleter(line, names))
+
+    line.entered.connect(begin)

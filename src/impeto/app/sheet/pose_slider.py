@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QSlider, QWidget
 
 from impeto.app.document import Document
-from impeto.app.sheet.editors import Line
+from impeto.app.sheet.line import Line
 from impeto.app.widgets import label
 from impeto.core.elements import Joint
 from impeto.core.errors import ModelError

@@ -39,6 +39,12 @@ FLOOR = 0.4  # opacity of floors without end
 GHOST = 0.25  # of bodies that only stand for their copies
 
 
+def _hold_still(mapper: vtkPolyDataMapper) -> None:
+    """Have a surface worked out once, not asked for at every picture."""
+    mapper.Update()
+    mapper.StaticOn()
+
+
 def _rgb(text: str) -> tuple[float, float, float]:
     value = int(text[1:], 16)
     return (value >> 16) / 255.0, (value >> 8 & 255) / 255.0, (value & 255) / 255.0
@@ -155,6 +161,7 @@ class Scene:
             mapper = vtkPolyDataMapper()
             mapper.SetInputConnection(normals.GetOutputPort())
             mapper.SetScalarVisibility(floors)
+            _hold_still(mapper)
             actor = vtkActor()
             actor.SetMapper(mapper)
             actor.SetUserMatrix(matrix)
@@ -163,8 +170,8 @@ class Scene:
             actor.GetProperty().SetSpecular(0.0)
             self.base[id(actor)] = _rgb(BODY_COLOURS[colour])
             actor.SetUseBounds(not floors)
-            if floors:
-                actor.ForceTranslucentOn()
+            actor.SetForceTranslucent(floors)
+            actor.SetForceOpaque(not floors)
             self.actors[body.name].append(actor)
             self.renderer.AddActor(actor)
         if by_colour and not floors:
@@ -182,10 +189,12 @@ class Scene:
         # Only the lines move, a little to the front: offset faces let hidden edges through.
         mapper.SetResolveCoincidentTopologyToPolygonOffset()
         mapper.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -4.0)
+        _hold_still(mapper)
         actor = vtkActor()
         actor.SetMapper(mapper)
         actor.SetUserMatrix(matrix)
         actor.PickableOff()
+        actor.ForceOpaqueOn()
         actor.GetProperty().LightingOff()
         self.renderer.AddActor(actor)
         return actor
@@ -255,6 +264,7 @@ class Scene:
         twin.SetMapper(actor.GetMapper())
         twin.GetProperty().DeepCopy(actor.GetProperty())
         twin.SetPickable(actor.GetPickable())
+        twin.SetForceOpaque(actor.GetForceOpaque())
         twin.SetUserMatrix(matrix)
         if id(actor) in self.base:
             self.base[id(twin)] = self.base[id(actor)]
@@ -269,9 +279,11 @@ class Scene:
         for actor in self.actors.get(name, []):
             actor.SetVisibility(there)
             if actor.GetUseBounds():
+                actor.SetForceOpaque(not faded)
                 actor.GetProperty().SetOpacity(GHOST if faded else 1.0)
         for edge in self._edges_of(name):
             edge.SetVisibility(there)
+            edge.SetForceOpaque(not faded)
             edge.GetProperty().SetOpacity(GHOST if faded else 1.0)
 
     def _make_grid(self) -> None:
