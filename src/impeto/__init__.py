@@ -46,9 +46,11 @@ if TYPE_CHECKING:
     from impeto.core.connecting import connected, features, framed, loaded, strung
     from impeto.core.linear import LinearView, frequency_response, linear_view
     from impeto.core.overlaps import contact_pairs, overlaps, watched_shapes
+    from impeto.core.pasting import copied, pasted
     from impeto.core.placing import frame_at, joined
     from impeto.core.plausible import Mend
     from impeto.core.posing import Posing
+    from impeto.core.repeating import chained, detached, repeated
     from impeto.core.results.poses import pose_at
     from impeto.core.sketching import bars, bent, set_on
 
@@ -70,9 +72,11 @@ _LATER: dict[str, tuple[str, ...]] = {
     "impeto.core.connecting": ("connected", "features", "framed", "loaded", "strung"),
     "impeto.core.linear": ("LinearView", "frequency_response", "linear_view"),
     "impeto.core.overlaps": ("contact_pairs", "overlaps", "watched_shapes"),
+    "impeto.core.pasting": ("copied", "pasted"),
     "impeto.core.placing": ("frame_at", "joined"),
     "impeto.core.plausible": ("Mend",),
     "impeto.core.posing": ("Posing",),
+    "impeto.core.repeating": ("chained", "detached", "repeated"),
     "impeto.core.results.poses": ("pose_at",),
     "impeto.core.sketching": ("bars", "bent", "set_on"),
 }  # fmt: skip
@@ -109,9 +113,12 @@ __all__ = [
     "Triangles",
     "bars",
     "bent",
+    "chained",
     "check",
     "connected",
     "contact_pairs",
+    "copied",
+    "detached",
     "features",
     "frame_at",
     "framed",
@@ -126,8 +133,10 @@ __all__ = [
     "mended",
     "open_recording",
     "overlaps",
+    "pasted",
     "pose_at",
     "read_mesh",
+    "repeated",
     "save",
     "set_on",
     "simulate",

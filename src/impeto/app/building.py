@@ -8,14 +8,15 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 
+from impeto.app import clipboard
 from impeto.app.document import Document
-from impeto.app.gestures import BARS, BENT, COUPLERS, LAID, ON_JOINT, SOLIDS, shape_of
+from impeto.app.gestures import BARS, BENT, CHAIN, COUPLERS, LAID, ON_JOINT, PASTE, SOLIDS, shape_of
 from impeto.app.measuring import measured
 from impeto.app.stage.gesture import JOINTS, Gesture, Pick
 from impeto.app.stage.joint_card import BRING, FREELY, GAP, JointCard, Meeting
 from impeto.app.stage.view import StageView
 from impeto.core.bodies.solid_features import Feature
-from impeto.core.elements import ELEMENTS, Joint
+from impeto.core.elements import ELEMENTS, Body, Joint
 from impeto.core.errors import ModelError
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.freedoms import kind_title
@@ -73,10 +74,14 @@ class Building(QObject):
             return self._bars(picks)
         if makes == BENT.makes:
             return self._bent(picks)
+        if makes == PASTE.makes:
+            return self._pasted(picks[0])
         if makes in SOLIDS:
             return self._solid(makes, picks[0])
         if makes in ON_JOINT or makes in COUPLERS:
             return self._on_joints(makes, [pick.joint for pick in picks])
+        if makes == CHAIN.makes:
+            return self._chained(picks)
         from impeto.core.connecting import framed, loaded, strung
 
         model, case = self.document.model, self.document.case
@@ -91,6 +96,28 @@ class Building(QObject):
             model, element = strung(model, features[0], features[1], kind, case=case)
         bodies = " and ".join(dict.fromkeys(feature.body for feature in features))
         return f"{makes} at {bodies}", model, element.name
+
+    def _pasted(self, pick: Pick) -> tuple[str, Model, str]:
+        from impeto.core.pasting import pasted
+
+        model, names = pasted(
+            self.document.model, clipboard.taken(), pick.point, self.document.case
+        )
+        name = next((n for n in names if isinstance(model[n], Body)), names[0])
+        return f"paste of {name}", model, name
+
+    def _chained(self, picks: list[Pick]) -> tuple[str, Model, str]:
+        from impeto.core.repeating import chained
+
+        end, begin = (pick.feature for pick in picks)
+        assert end is not None
+        assert begin is not None
+        name = next((pick.name for pick in picks if pick.name), "")
+        model, made = chained(
+            self.document.model, end, begin, self.typed() or CHAIN.typed, name=name,
+            case=self.document.case,
+        )  # fmt: skip
+        return f"{end.body} repeated end to end", model, made.name
 
     # bars and solids
 

@@ -12,6 +12,7 @@ from impeto.core.model.scope import Scope
 
 GROUPS = {
     "bodies": "Bodies",
+    "repeats": "Repeats",
     "joints": "Joints",
     "couplers": "Couplers",
     "forces": "Springs, dampers, loads",
@@ -23,7 +24,7 @@ GROUPS = {
     "frames": "Frames",
 }
 # Groups that are listed only when they have members.
-OFTEN_EMPTY = ("couplers", "contacts", "events", "poses")
+OFTEN_EMPTY = ("repeats", "couplers", "contacts", "events", "poses")
 
 
 def kind_of(element: Element) -> str:

@@ -12,6 +12,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from impeto.app.showing import Showing
+from impeto.app.unfolded import Unfolded
 from impeto.core.elements import Frame
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
@@ -57,8 +58,10 @@ class Document(QObject):
         self._past: list[tuple[str, Model]] = []
         self._future: list[tuple[str, Model]] = []
         self.case = find_case(model, None).name
+        self._known = Unfolded(model, self.case)
         self.selected = ""  # what the Sheet shows
         self.chosen: tuple[str, ...] = ()  # all that is selected, that one first
+        self.picked = ""  # the member by which it was selected
         self.runs: list[Run] = []
         self.shown_runs: list[str] = []
         self.instant = 0.0
@@ -81,6 +84,31 @@ class Document(QObject):
         self._past.append((text, self.model))
         self._future.clear()
         self._take(model)
+
+    @property
+    def whole(self) -> Model:
+        """The model in its present case with members in place of what is repeated; as written
+        where that cannot be, which the Health card tells."""
+        return self.unfolded.model
+
+    @property
+    def marked(self) -> tuple[str, ...]:
+        """What is selected, by the names that Stage and Map have for it: the member by which it was
+        picked, else all members."""
+        if self.picked:
+            return (self.picked, *self.chosen[1:])
+        return tuple(name for chosen in self.chosen for name in self.unfolded.marked(chosen))
+
+    def original(self, name: str) -> str:
+        """What is repeated as a member of that name; of anything else its own."""
+        return self.unfolded.originals.get(name, name)
+
+    @property
+    def unfolded(self) -> Unfolded:
+        """The model with members, and which they are."""
+        if not self._known.fits(self.model, self.case):
+            self._known = Unfolded(self.model, self.case)
+        return self._known
 
     def edit_element(self, element: Element) -> None:
         """Put an element in the place of the one of its name."""
@@ -162,19 +190,24 @@ class Document(QObject):
             self.choose([*self.chosen, name])
 
     def choose(self, names: Sequence[str]) -> None:
-        """Select several elements; the Sheet shows what they have in common."""
-        if tuple(names) != self.chosen:
+        """Select several elements; the Sheet shows what they have in common. A member of what is
+        repeated stands for that."""
+        picked = names[0] if names and self.original(names[0]) != names[0] else ""
+        names = list(dict.fromkeys(map(self.original, names)))
+        if (tuple(names), picked) != (self.chosen, self.picked):
+            self.picked = picked
             self.chosen = tuple(names)
             self.selected = self.chosen[0] if self.chosen else ""
             self.selection_changed.emit()
 
     def rename(self, old: str, new: str) -> None:
         """Give an element another name, everywhere. Raises ModelError."""
-        model = self.model.renamed(old, new)
+        members = self.unfolded.members
+        model = self.model.renamed(old, new, members.get(old, ()))
         for ending in OWN_FRAMES:  # frames that were made with it
             frame = model.elements.get(f"{old}{ending}")
             if isinstance(frame, Frame) and f"{new}{ending}" not in model.elements:
-                model = model.renamed(frame.name, f"{new}{ending}")
+                model = model.renamed(frame.name, f"{new}{ending}", members.get(frame.name, ()))
         self.chosen = tuple(new if name == old else name for name in self.chosen)
         self.selected = self.chosen[0] if self.chosen else ""
         self.edit(f"renaming of {old}", model)

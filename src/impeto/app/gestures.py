@@ -77,6 +77,17 @@ BENT = Gesture(
     ),
     PLACES, goes_on=True, extra="Section", typed="20 mm",
 )  # fmt: skip
+CHAIN = Gesture(
+    "chain",
+    (
+        "Point at the feature at the end of a body, where the next is to hang on.",
+        "Point at that of its beginning, by which each hangs on the one before.",
+    ),
+    extra="Count", typed="12",
+)  # fmt: skip
+PASTE = Gesture(
+    "paste", ("Where is the copy to come? Point at a feature or place, or type it.",), PLACES
+)
 LOAD = Gesture("load", ("Point at the face, axis or corner where the load acts.",))
 FRAME = Gesture("frame", ("Point at the feature where the frame is to be.",))
 MOVE = Gesture(

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from PyQt6.QtWidgets import QMessageBox, QWidget
 
+from impeto.app import clipboard
 from impeto.app.commands import SELECTION, Command
 from impeto.app.document import Document
 from impeto.app.showing import bodies_of
@@ -16,6 +17,7 @@ from impeto.core.bodies.shapes import COLOURS
 from impeto.core.elements import Body, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model.element import GROUND, Element
+from impeto.core.model.model import Model
 from impeto.core.model.removing import hanging_on, removed
 from impeto.services.python_text import as_python
 
@@ -104,11 +106,48 @@ class Selection(QObject):
                 model = model.with_element(replace(element, colour=colour, shapes=shapes))
         self.document.edit(f"colour of {self.title()}", model)
 
+    def copy(self) -> bool:
+        """What is selected, with what connects it, to the clipboard."""
+        from impeto.core.pasting import copied
+
+        try:
+            part = copied(self.document.model, self.document.chosen)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return False
+        clipboard.put(part)
+        more = len(part.elements) - 1 - len(self.document.chosen)
+        with_it = f" with {more} that {'is' if more == 1 else 'are'} part of it" if more > 0 else ""
+        self.told.emit(f"Copied {self.title()}{with_it}.")
+        return True
+
+    def cut(self) -> None:
+        """To the clipboard, and out of the model with what hangs on it."""
+        if self.copy():
+            self.remove()
+
+    def paste(self) -> None:
+        """What is on the clipboard, beside what it was copied from."""
+        from impeto.core.pasting import pasted
+
+        try:
+            model, names = pasted(self.document.model, clipboard.taken(), case=self.document.case)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return
+        chosen = _shown(model, names)
+        self.document.edit(f"paste of {chosen[0]}", model)
+        self.document.choose(chosen)
+
     def copy_as_python(self) -> None:
-        clipboard = QApplication.clipboard()
-        assert clipboard is not None
-        clipboard.setText(as_python(self.elements))
+        clipboard.put_text(as_python(self.elements))
         self.told.emit(f"{self.title()} is on the clipboard as Python.")
+
+
+def _shown(model: Model, names: Sequence[str]) -> list[str]:
+    """Of what was pasted the bodies, which can be seen, else all of it."""
+    bodies = [name for name in names if isinstance(model[name], Body)]
+    return bodies or list(names)
 
 
 def can_switch(element: Element) -> bool:
@@ -142,6 +181,9 @@ def selection_commands(
         chosen = any(isinstance(element, Body) for element in selection.elements)
         return nothing() or ("" if chosen else "Only bodies have a colour: select one.")
 
+    def no_copy() -> str:
+        return "" if clipboard.has_text() else "No elements are on the clipboard: copy some first."
+
     def nothing_hidden() -> str:
         some = document.showing.hidden or document.showing.faded
         return "" if some else "Everything is shown."
@@ -161,5 +203,8 @@ def selection_commands(
                     no_own_body, "Colour")
             for colour in COLOURS
         ),
+        Command("Copy, with what connects it", "Ctrl+C", selection.copy, SELECTION, nothing),
+        Command("Cut", "Ctrl+X", selection.cut, SELECTION, nothing),
+        Command("Paste beside it", "Ctrl+Shift+V", selection.paste, SELECTION, no_copy),
         Command("Copy as Python", "Ctrl+Shift+C", selection.copy_as_python, SELECTION, nothing),
     ]  # fmt: skip

@@ -83,9 +83,9 @@ def check(
         done(0.7)
         if model.of(Feeder):
             system = build_system(resolve(model, case))
-        overlapping = [_overlapping(model, scope, overlap) for overlap in overlaps_of(system)]
+        overlapping = [_overlapping(scope, overlap) for overlap in overlaps_of(system)]
         done(0.8)
-        redundant = _redundancies(model, case, found, done)
+        redundant = _redundancies(scope, found, done)
     except Cancelled:
         raise
     except ImpetoError as error:
@@ -100,7 +100,7 @@ def check(
         found.led,
         (
             *_findings(model, found),
-            *_fights(model, found),
+            *_fights(scope, found),
             *redundant,
             *numbers,
             *surfaces_of(model, scope, system.mechanism),
@@ -109,19 +109,23 @@ def check(
     )
 
 
-def _overlapping(model: Model, scope: Scope, overlap: Overlap) -> Finding:
+def _overlapping(scope: Scope, overlap: Overlap) -> Finding:
     """Bodies that start inside each other would be thrown apart; a hair's breadth is a touch."""
     a, b, normal = overlap.body_a, overlap.body_b, overlap.normal
+    model = scope.model
     if a == GROUND or model[a].keep_in_place:
         a, b, normal = b, a, -normal
     body = model[a]
     place = scope.vector(body, "position", "length") + 1.001 * overlap.depth * normal
     written = tuple(as_quantity(float(f"{x:.9g}"), "length") for x in place)
-    moved = Mend(f"Move {a} out along the least depth", put=(replace(body, position=written),))
+    mends: tuple[Mend, ...] = ()
+    if a in scope.written.elements:  # a member is where its Repeat puts it
+        moved = replace(body, position=written)
+        mends = (Mend(f"Move {a} out along the least depth", put=(moved,)),)
     depth = units.shown(overlap.depth, "length", 3)
     return Finding(
         "warn", a, f"overlaps {b} by {depth} at the start ({overlap.rule})",
-        "Move one of them, or accept it: they are pushed apart as the run begins", (moved,),
+        "Move one of them, or accept it: they are pushed apart as the run begins", mends,
     )  # fmt: skip
 
 
@@ -145,7 +149,7 @@ def _findings(model: Model, found: MechanismHealth) -> list[Finding]:
         named = model.elements.get(finding.element)
         if finding.severity == "bad" and isinstance(named, Joint):
             mends = (_snap(model, None, named),)
-        elif finding.element in found.floating:
+        elif finding.element in found.floating and named is not None:
             mends = (_grounded(model, finding.element),)
         listed.append(
             Finding(finding.severity, finding.element, finding.message, finding.remedy, mends)
@@ -153,9 +157,9 @@ def _findings(model: Model, found: MechanismHealth) -> list[Finding]:
     return listed
 
 
-def _fights(model: Model, found: MechanismHealth) -> list[Finding]:
+def _fights(scope: Scope, found: MechanismHealth) -> list[Finding]:
     """Drives that prescribe what is prescribed or locked already."""
-    listed = []
+    listed, model = [], scope.model
     for row in found.redundant:
         drive = model.elements.get(row.owner)
         if isinstance(drive, Powered):
@@ -169,7 +173,7 @@ def _fights(model: Model, found: MechanismHealth) -> list[Finding]:
                     f"it prescribes {row.freedom} of {drive.joint}, which is prescribed or locked "
                     f"already{against}",
                     "Two that differ cannot both be followed",
-                    (Mend(f"Switch {drive.name} off", off=(drive.name,)),),
+                    (Mend(f"Switch {drive.name} off", off=(scope.original(drive.name),)),),
                 )
             )
     return listed
@@ -187,13 +191,16 @@ def _is_sound(model: Model, case: str | None, mend: Mend, found: MechanismHealth
 
 
 def _redundancies(
-    model: Model, case: str | None, found: MechanismHealth, done: Callable[[float], None]
+    scope: Scope, found: MechanismHealth, done: Callable[[float], None]
 ) -> list[Finding]:
-    """One finding per joint with dependent constraints."""
-    few = len(model.of(Body)) * len(found.redundant) <= MOST_TRIED
+    """One finding per joint with dependent constraints; for that of the original where members of
+    it have some."""
+    model, case = scope.written, scope.case.name
+    few = len(scope.model.of(Body)) * len(found.redundant) <= MOST_TRIED
     by_owner: dict[str, list[str]] = {}
     for row in found.redundant:
-        by_owner.setdefault(row.owner, []).append(row.freedom)
+        freedoms = by_owner.setdefault(scope.original(row.owner), [])
+        freedoms += [row.freedom] if row.freedom not in freedoms else []
     listed: list[Finding] = []
     for owner, freedoms in by_owner.items():
         joint = model.elements.get(owner)

@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.features import features_of
+from impeto.core.bodies.placement import pose_of, written
 from impeto.core.bodies.solid_features import (
     AXIS,
     FRAME,
@@ -28,7 +29,7 @@ from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.model.scope import Scope
 from impeto.core.pairing import ROUND, proposal
-from impeto.core.placing import frame_at, is_held, pose_of, written
+from impeto.core.placing import frame_at, is_held
 from impeto.core.posing import Posing
 
 Floats = npt.NDArray[np.float64]
@@ -43,7 +44,7 @@ def features(model: Model, body: str, case: str | None = None) -> list[Feature]:
     """What a body offers to point at, in the world as drawn: faces, axes, holes, circles, edges and
     their middles, corners, centres, the centre of mass, its frames. Raises ModelError."""
     scope = Scope(model, case)
-    found = model.elements.get(body)
+    found = scope.model.elements.get(body)
     if not isinstance(found, Body):
         raise ModelError(f"there is no body '{body}'")
     origin, rotation = pose_of(scope, found)
@@ -100,7 +101,11 @@ def moved_to(model: Model, coming: Feature, kept: Feature, case: str | None = No
     hold."""
     _check_two(coming, kept)
     if not _is_loose(model, coming.body):
-        what = "the ground does not move" if coming.body == GROUND else "joints hold it"
+        what = (
+            "the ground does not move"
+            if coming.body == GROUND
+            else ("joints hold it" if coming.body in model.elements else "a Repeat places it")
+        )
         raise ModelError(what, element=coming.body, remedy="Pick the body that is to move first")
     return _brought(model, kept, coming, False, 0.0, case)[0]
 
@@ -149,7 +154,8 @@ def loaded(
     if feature.is_point:
         made = Load(name=title, frame=f"{title}_a")
     else:
-        _, rotation = pose_of(Scope(model, case), model[feature.body])
+        scope = Scope(model, case)
+        _, rotation = pose_of(scope, scope.model[feature.body])
         inward = -1.0 if feature.kind == PLANE else 1.0  # a face is pressed
         way: Any = tuple(round(float(v), 12) + 0.0 for v in inward * rotation.T @ feature.direction)
         made = Load(name=title, frame=f"{title}_a", axes="body", direction=way)
@@ -192,11 +198,8 @@ def _title(a: str, b: str) -> str:
 
 def _free_name(model: Model, stem: str) -> str:
     """A stem of which neither the joint nor its frames are taken."""
-    return free_name(
-        model,
-        f"{stem}_joint" if isinstance(model.elements.get(stem), Body) else stem,
-        ("", "_a", "_b"),
-    )
+    is_body = isinstance(Scope(model).model.elements.get(stem), Body)
+    return free_name(model, f"{stem}_joint" if is_body else stem, ("", "_a", "_b"))
 
 
 def _with_frame(
@@ -230,8 +233,8 @@ def _x_axis(feature: Feature) -> Floats:
 
 
 def _is_loose(model: Model, body: str) -> bool:
-    """Whether nothing holds a body yet."""
-    return body != GROUND and not is_held(model, body)
+    """Whether nothing holds a body yet, and it is no member, which its Repeat places."""
+    return body != GROUND and body in model.elements and not is_held(model, body)
 
 
 def _brought(

@@ -32,6 +32,8 @@ from impeto.core.model.dataset import *
 from impeto.core.model.element import *
 from impeto.core.model.element import KINDS, Element
 from impeto.core.model.poses import *
+from impeto.core.repeats import model as repeats
+from impeto.core.repeats.model import *
 
 # Kinds of elements by the tag that files have for them.
 ELEMENTS: Mapping[str, type[Element]] = MappingProxyType(dict(sorted(KINDS.items())))
@@ -49,3 +51,4 @@ __all__ += joints.__all__
 __all__ += dataset.__all__
 __all__ += element.__all__
 __all__ += poses.__all__
+__all__ += repeats.__all__

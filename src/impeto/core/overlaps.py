@@ -58,7 +58,7 @@ def contact_pairs(model: Model, case: str | None = None) -> Pairs:
     scope = Scope(model, case)
     body_set = body_set_of(scope)
     bodies = body_set.bodies
-    joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
+    joints = [joint for joint in scope.model.of(Joint) if scope.takes_part(joint)]
     rules, drawings, holds = rules_of_shapes(scope, body_set, joints)
     found: dict[str, list[tuple[str, str]]] = {rule.name: [] for rule in rules}
     names = [body_set.masters.get(body.name, body.name) for body in bodies]
@@ -88,7 +88,7 @@ def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, 
     """The solids of any form that a rule holds for, as finely as rules ask. May take seconds."""
     scope = Scope(model, case)
     body_set = body_set_of(scope)
-    joints = [joint for joint in model.of(Joint) if scope.takes_part(joint)]
+    joints = [joint for joint in scope.model.of(Joint) if scope.takes_part(joint)]
     rules, drawings, holds = rules_of_shapes(scope, body_set, joints)
     index = [one.name for one in rules].index(rule)
     finest, found, seen = accuracies(drawings, holds, rules), [], set()

@@ -31,6 +31,6 @@ def proposal(a: Feature, b: Feature) -> tuple[str, ...]:
         return PRESETS["revolute"]
     if faces:
         return PRESETS["point on plane"]
-    if lines:
+    if lines and lines[0].kind != CIRCLE:
         return PRESETS["point on line"]
-    return PRESETS["spherical"]
+    return PRESETS["spherical"]  # a circle has a centre

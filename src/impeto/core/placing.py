@@ -7,13 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.bodies.placement import pose_of, written
 from impeto.core.elements import Body, Frame, Joint
 from impeto.core.errors import ModelError
-from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
-from impeto.core.model import units
-from impeto.core.model.fields import Vector, Written, as_quantity
+from impeto.core.geometry.rotation import roll_pitch_yaw
+from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import Model
-from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
@@ -42,7 +41,7 @@ def frame_at(
             )
         z = tuple(map(float, numbers(scope, name, to, "length") - at))
     axes = _axes(scope, name, z, x)
-    origin, turned = pose_of(scope, _body(model, name, body))
+    origin, turned = pose_of(scope, _body(scope.model, name, body))
     return Frame(
         name=name, body=body, position=written(turned.T @ (at - origin), "length"),
         orientation=written(roll_pitch_yaw(turned.T @ axes), "angle"),
@@ -117,22 +116,3 @@ def _body(model: Model, name: str, body: str) -> Body:
     if not isinstance(found, Body):
         raise ModelError(f"there is no body '{body}'", element=name, field="body")
     return found
-
-
-def pose_of(scope: Scope, body: Body) -> tuple[Floats, Floats]:
-    """Origin (3,) and axes (3, 3) of a body as drawn, world."""
-    rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
-    return scope.vector(body, "position", "length"), rotation
-
-
-def written(values: Floats, kind: str) -> Vector:
-    """(3,) m or rad as a person would write them: in m, or in degrees."""
-    unit = "deg" if kind == "angle" else units.KINDS[kind].si
-    numbers = np.degrees(values) if kind == "angle" else values
-    x, y, z = (Quantity(f"{_plain(round(float(number), 12))} {unit}") for number in numbers)
-    return x, y, z
-
-
-def _plain(number: float) -> str:
-    """All digits, but no point behind a whole number."""
-    return str(int(number)) if number == int(number) else repr(number)

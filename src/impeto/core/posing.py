@@ -13,6 +13,7 @@ from impeto.core.assembly.build import build_system
 from impeto.core.assembly.equations import move, place
 from impeto.core.assembly.resolve import resolve
 from impeto.core.assembly.workspace import workspace_of
+from impeto.core.bodies.placement import pose_of, written
 from impeto.core.drives.data import DriveData
 from impeto.core.dynamics.kkt import solve_once
 from impeto.core.dynamics.mechanism import StartData
@@ -40,7 +41,6 @@ from impeto.core.model.element import GROUND
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope, find_case
-from impeto.core.placing import pose_of, written
 from impeto.core.solvers.initial_conditions import consistent_start, heavier
 from impeto.core.solvers.projection import least_movement
 
@@ -286,7 +286,8 @@ def drawn_value(model: Model, joint: str, freedom: str, case: str | None = None)
     """Where a freedom of a joint stands as drawn [m or rad], within half a turn."""
     scope = Scope(model, case)
     found = model[joint]
-    (pa, Ra), (pb, Rb) = (_placed(scope, model[name]) for name in (found.frame_a, found.frame_b))
+    frames = (scope.model[name] for name in (found.frame_a, found.frame_b))
+    (pa, Ra), (pb, Rb) = (_placed(scope, frame) for frame in frames)
     return _value(pa, Ra, pb, Rb, FREEDOMS.index(freedom))
 
 

@@ -158,7 +158,7 @@ def _events(model: Model, case: str, system: System) -> Events:
                 )  # fmt: skip
         return build_system(made)
 
-    settings = {event.name: str(event.value) for event in model.of(Event)}
+    settings = {event.name: str(event.value) for event in Scope(model, case).model.of(Event)}
     events = Events(system, changed, settings)
     events.check()
     return events

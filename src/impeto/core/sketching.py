@@ -12,6 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.compile import shape_mass
+from impeto.core.bodies.placement import pose_of, written
 from impeto.core.bodies.shapes import (
     Box,
     Capsule,
@@ -36,7 +37,7 @@ from impeto.core.model.names import free_name
 from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
-from impeto.core.placing import Point, frame_at, numbers, pose_of, written
+from impeto.core.placing import Point, frame_at, numbers
 
 Floats = npt.NDArray[np.float64]
 ALONG_X = ("0 deg", "90 deg", "0 deg")  # turns the z axis of a shape onto x

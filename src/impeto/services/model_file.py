@@ -9,6 +9,7 @@ from pathlib import Path
 from impeto.core.elements import Gravity
 from impeto.core.errors import FileError
 from impeto.core.model.model import Model
+from impeto.services import json_text
 from impeto.services.atomic import reason, replacing
 from impeto.services.meshes import with_meshes
 from impeto.services.model_codec import decode, encode, schema
@@ -70,7 +71,7 @@ def save(model: Model, path: str | Path) -> None:
 
 
 def to_text(model: Model) -> str:
-    return json.dumps(encode(model), indent=1, ensure_ascii=False) + "\n"
+    return json_text.to_text(encode(model)) + "\n"
 
 
 def schema_text() -> str:

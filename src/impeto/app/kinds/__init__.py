@@ -13,12 +13,14 @@ from impeto.app.kinds.events import EVENTS
 from impeto.app.kinds.forces import FORCES
 from impeto.app.kinds.joints import JOINTS
 from impeto.app.kinds.kind import Kind
+from impeto.app.kinds.repeats import REPEATS
 from impeto.app.kinds.values import VALUES
 from impeto.core.model.element import Element
 
 KINDS: dict[type[Element], Kind] = {
     kind.cls: kind
     for kind in (
-        *VALUES[:1], *BODIES, *JOINTS, *FORCES, *DRIVES, *COUPLERS, *CONTACT, *EVENTS, *VALUES[1:],
+        *VALUES[:1], *BODIES, *REPEATS, *JOINTS, *FORCES, *DRIVES, *COUPLERS, *CONTACT, *EVENTS,
+        *VALUES[1:],
     )
 }  # fmt: skip

@@ -74,7 +74,7 @@ class Clickable(QGraphicsItem):
 
     @property
     def chosen(self) -> bool:
-        return self.view.document.selected == self.name
+        return self.name in self.view.document.marked
 
     def paint(
         self,
@@ -236,7 +236,7 @@ class Line(QGraphicsPathItem):
         option: QStyleOptionGraphicsItem | None,
         widget: QWidget | None = None,
     ) -> None:
-        chosen = self.view.document.selected in (self.name, *self.ends)
+        chosen = not {self.name, *self.ends}.isdisjoint(self.view.document.marked)
         solid = self.dashes == Qt.PenStyle.SolidLine
         colour = "accent" if chosen else ("ink" if solid else "soft")
         pen = QPen(self.view.look.colour(colour), 1.8 if chosen else 1.2, self.dashes)

@@ -121,6 +121,11 @@ class MapView(QGraphicsView):
             if isinstance(drive, Powered) and drive.name not in self.network.off
         )
 
+    @property
+    def chosen(self) -> str:
+        """What is selected, by its name here."""
+        return next(iter(self.document.marked), "")
+
     def _change(self) -> None:
         self._stale = True
         if self.isVisible():
@@ -135,12 +140,12 @@ class MapView(QGraphicsView):
         """Lay the model out anew; the view moves only when there are other bodies than before."""
         document = self.document
         try:
-            made = network(document.model, document.case)
-            scope = Scope(document.model, document.case)
+            made = network(document.whole, document.case)
+            scope = Scope(document.whole, document.case)
         except ModelError:
             return  # the Health card tells; the last good Map stays
         others = made.bodies != self.network.bodies
-        self.model, self.network, self._stale = document.model, made, False
+        self.model, self.network, self._stale = document.whole, made, False
         self.places = {
             body: QPointF(COLUMN * x, -ROW * y) for body, (x, y) in arrange(made).items()
         }
@@ -248,7 +253,7 @@ class MapView(QGraphicsView):
     def _add_pairs(self) -> None:
         """The pairs of bodies that may touch: a line between two bodies, a badge under one that may
         touch the ground."""
-        pairs, chosen = self._pairs(), self.document.selected
+        pairs, chosen = self._pairs(), self.chosen
         shown = pairs if len(pairs) <= MOST_PAIRS else [pair for pair in pairs if chosen in pair]
         hidden = len(pairs) - len(shown)
         on_ground: dict[str, int] = {}
@@ -275,7 +280,7 @@ class MapView(QGraphicsView):
         return [(rule, a, b) for rule, found in pairs for a, b in found if a != b]
 
     def _mark_partners(self) -> None:
-        chosen = self.document.selected
+        chosen = self.chosen
         pairs = (pair for pair in self._pairs() if chosen in pair)
         self.partners = frozenset(body for pair in pairs for body in pair[1:])
 
@@ -288,7 +293,7 @@ class MapView(QGraphicsView):
         if len(self._pairs()) > MOST_PAIRS:
             self._draw()  # other pairs
         self.refresh()
-        chosen = self.items_of(self.document.selected)
+        chosen = self.items_of(self.chosen)
         if len(chosen) == 1 and not isinstance(chosen[0], Ground):
             self.ensureVisible(chosen[0], 20, 20)
 
@@ -365,7 +370,7 @@ class MapView(QGraphicsView):
 
     def _go(self, right: int, down: int) -> None:
         """Select the nearest body that way from the selected one."""
-        begin = self.places.get(self.document.selected, self.places.get(GROUND, QPointF()))
+        begin = self.places.get(self.chosen, self.places.get(GROUND, QPointF()))
 
         def cost(place: QPointF) -> float:
             off = place - begin

@@ -274,11 +274,12 @@ class Roster(QWidget):
         return [Row(GROUPS[group], "", self._total(members, scope), True), *rows]
 
     def _total(self, members: list[Element], scope: Scope) -> str:
-        """How many there are; for bodies also what they weigh together."""
-        count = str(len(members)) if members else "none"
+        """How many there are, members of Repeats too; for bodies also what they weigh together."""
+        numbers = {e.name: self.document.unfolded.number(e) for e in members}
+        count = str(sum(numbers.values())) if members else "none"
         bodies = [e for e in members if isinstance(e, Body) and e.name != GROUND and scope.on(e)]
         try:
-            total = sum(self._masses.of(body) for body in bodies)
+            total = sum(numbers[body.name] * self._masses.of(body) for body in bodies)
         except ModelError:
             return count  # the row of the body says what is wrong
         return f"{count} · {units.shown(total, 'mass')}" if bodies else count

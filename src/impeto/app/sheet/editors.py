@@ -12,11 +12,12 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from impeto.app.plain_text import as_tip
 from impeto.app.sheet.line import Line
-from impeto.app.sheet.offering import offer
+from impeto.app.sheet.offering import named, offer
 from impeto.app.widgets import label
 from impeto.core.elements import Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
+from impeto.core.model.element import Element
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
@@ -79,10 +80,10 @@ class QuantityEditor(QWidget):
 
     def _names(self) -> list[str]:
         """What may stand in the field: parameters, and in formulas bodies, frames and joints."""
-        model = self.scope.model
+        model = self.scope.written
         found = [parameter.name for parameter in model.of(Parameter)]
         if self.kind == "formula":
-            found += [e.name for e in model.elements.values() if not isinstance(e, Parameter)]
+            found += [name for name in named(self.scope, (Element,)) if name not in found]
         return found
 
     def _short(self) -> str:
@@ -121,7 +122,7 @@ class QuantityEditor(QWidget):
 
     def _texts(self, quantity: Quantity) -> list[str]:
         """An expression as written, then those of the parameters in it."""
-        values = {p.name: p.value for p in self.scope.model.of(Parameter)} | dict(
+        values = {p.name: p.value for p in self.scope.written.of(Parameter)} | dict(
             self.scope.case.values
         )
         names = formula.names(quantity.node)

@@ -26,7 +26,7 @@ from impeto.app.sheet.editors import (
     TextEditor,
     VectorEditor,
 )
-from impeto.app.sheet.offering import offer
+from impeto.app.sheet.offering import named, offer
 from impeto.app.sheet.signal_curve import SignalCurve
 from impeto.app.widgets import button, label, wrapped
 from impeto.core.elements import ELEMENTS, Dataset
@@ -192,10 +192,9 @@ class Form(QWidget):
         return line
 
     def _members(self, target: str) -> list[str]:
-        """Names that a list of names may hold."""
-        model = self.context.scope.model
+        """Names that a reference or a list of names may hold."""
         kinds = tuple(ELEMENTS[kind] for kind in target.split(" or "))
-        return [e.name for e in model.elements.values() if isinstance(e, kinds)]
+        return named(self.context.scope, kinds)
 
     def _differing(
         self, name: str, spec: Spec, value: Any, title: str, put: Callable[[Any], None]
@@ -271,7 +270,7 @@ class SignalEditor(QWidget):
         return value
 
     def _table(self) -> Table | None:
-        datasets = self.form.context.scope.model.of(Dataset)
+        datasets = self.form.context.scope.written.of(Dataset)
         if not datasets:
             self.form.context.complain("A table needs a data set: read a CSV file first (Ctrl+I).")
             self.form.context.rebuild()
@@ -363,7 +362,7 @@ class PartsEditor(QWidget):
         found = {}
         for name, spec in fields.specs(cls).items():
             if isinstance(spec, ReferenceSpec):
-                members = self.form.context.scope.model.of(ELEMENTS[spec.target])
+                members = self.form.context.scope.written.of(ELEMENTS[spec.target])
                 found[name] = members[-1].name if members else ""
         free = getattr(self.form.part, "coordinates", ())
         if free and "freedom" in fields.specs(cls):

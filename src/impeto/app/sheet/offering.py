@@ -9,9 +9,27 @@ from PyQt6.QtCore import QModelIndex, QStringListModel, Qt
 from PyQt6.QtWidgets import QCompleter, QLineEdit
 
 from impeto.app.sheet.line import Line
+from impeto.core.errors import ModelError
+from impeto.core.model.element import Element
+from impeto.core.model.scope import Scope
 
 WORD = re.compile(r"[A-Za-z_][\w.]*$")
 MOST = 10
+
+
+def named(scope: Scope, kinds: tuple[type[Element], ...]) -> list[str]:
+    """Names of elements of these kinds; of what is repeated its own and the first and last of its
+    members, which say how the others are called."""
+    found = []
+    try:
+        members = scope.members
+    except ModelError:
+        members = {}  # the Health card tells
+    for element in scope.written.elements.values():
+        if isinstance(element, kinds):
+            made = members.get(element.name, ())
+            found += [element.name, *(made if len(made) <= MOST else (made[0], made[-1]))]
+    return found
 
 
 class WordCompleter(QCompleter):

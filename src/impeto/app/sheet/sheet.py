@@ -21,11 +21,13 @@ from impeto.app import glyphs
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case
+from impeto.app.sheet.checks import check_change
 from impeto.app.sheet.context import FormContext
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
 from impeto.app.sheet.form import Form
 from impeto.app.sheet.freedom_strip import FreedomStrip
 from impeto.app.sheet.last_run import add_last_run
+from impeto.app.sheet.members import add_members
 from impeto.app.sheet.pose_slider import PoseSliders
 from impeto.app.sheet.several import SeveralForm
 from impeto.app.theme import Theme
@@ -185,6 +187,7 @@ class Sheet(QScrollArea):
         head.addWidget(remove)
         layout.addLayout(head)
         layout.addWidget(wrapped(self._about(element, scope), "soft"))
+        add_members(layout, self.document, element)
         if isinstance(element, Joint):
             strip = FreedomStrip(
                 element.motions,
@@ -348,8 +351,7 @@ class Sheet(QScrollArea):
             old = self.document.model.elements.get(element.name)
             if old is not None and signal_of(element) != signal_of(old):
                 signal_node(Scope(self.document.model, self.document.case), element)
-        if isinstance(element, Body):
-            self._check_sizes(element)
+        check_change(self.document, element)
         self.document.edit_element(element)
 
     def _with_fitting_zero(self, element: Element) -> Element:
@@ -366,13 +368,6 @@ class Sheet(QScrollArea):
         changes: Any = {field: zero}
         return replace(element, **changes) if float(value.si) == 0.0 else element
 
-    def _check_sizes(self, body: Body) -> None:
-        """ModelError where a body that had a mass has none after a change, as by a size of zero."""
-        model, case = self.document.model, self.document.case
-        old = model.elements.get(body.name)
-        if isinstance(old, Body) and _is_weighed(Scope(model, case), old):
-            body_mass(Scope(model.with_element(body), case), body)
-
     def _rename(self, text: str) -> None:
         old = self.document.selected
         try:
@@ -387,12 +382,3 @@ class Sheet(QScrollArea):
             self.document.edit(f"removal of {name}", self.document.model.without(name))
         except ModelError as error:
             self.document.complained.emit(str(error))
-
-
-def _is_weighed(scope: Scope, body: Body) -> bool:
-    """Whether a body has a mass."""
-    try:
-        body_mass(scope, body)
-    except ModelError:
-        return False
-    return True

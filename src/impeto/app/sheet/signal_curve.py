@@ -29,7 +29,7 @@ class SignalCurve(QWidget):
         self.setAccessibleName("Curve of the signal")
         self.kind: str = element.signal_kind  # type: ignore[attr-defined]
         node = signal_node(scope, element)
-        self.end = scope.si(scope.case.until or scope.model.settings.until, "time")
+        self.end = scope.si(scope.case.until or scope.written.settings.until, "time")
         self.shown = of_time_alone(node) and self.end > 0.0
         self.time = np.linspace(0.0, self.end, POINTS)
         curve = values(node, self.time) if self.shown else np.zeros(POINTS)

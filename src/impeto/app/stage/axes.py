@@ -43,9 +43,9 @@ def paint_triad(painter: QPainter, stage: Canvas, height: int) -> None:
 def paint_skeleton(painter: QPainter, stage: Canvas) -> None:
     """Bodies as sticks from their middle to their frames, with a dot for the centre of mass."""
     frames: dict[str, list[str]] = {}
-    for frame in stage.document.model.of(Frame):
+    for frame in stage.document.whole.of(Frame):
         frames.setdefault(frame.body, []).append(frame.name)
-    for body in stage.document.model.of(Body):
+    for body in stage.document.whole.of(Body):
         if body.name == GROUND or not stage.shows(body.name):
             continue
         centre = stage.mass_centre(body.name)

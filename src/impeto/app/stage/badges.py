@@ -42,7 +42,7 @@ class Badges:
         """All badges; the selected joint always has one of its own."""
         document = self.stage.document
         names, points = [], []
-        for joint in document.model.of(Joint):
+        for joint in document.whole.of(Joint):
             at = self.stage.frame_place(joint.frame_b)
             if at is not None and document.is_on(joint) and self.stage.shows(joint.name):
                 names.append(joint.name)
@@ -56,7 +56,7 @@ class Badges:
             anchor = (
                 QPointF(*flat[group].mean(axis=0)) if len(group) > 1 else QPointF(*flat[group[0]])
             )
-            alone = [n for n in members if n in document.chosen] if len(group) > FEW else members
+            alone = [n for n in members if n in document.marked] if len(group) > FEW else members
             for beside, name in enumerate(alone):
                 own = QPointF(*flat[group[members.index(name)]])
                 badges.append(Badge((name,), own if len(group) == 1 else
@@ -87,8 +87,8 @@ class Badges:
                 painter.setPen(QPen(look.colour("soft"), 1.0))
                 painter.drawLine(badge.anchor, badge.at)
             if len(badge.names) == 1:
-                joint = document.model[badge.names[0]]
-                marked = joint.name in document.chosen
+                joint = document.whole[badge.names[0]]
+                marked = joint.name in document.marked
                 glyphs.draw_badge(painter, badge.at, joint.motions, look, marked)
                 continue
             painter.setPen(QPen(look.colour("ink"), 1.2))

@@ -22,10 +22,10 @@ CROWDED = 26  # pixels between badges
 def paint_flow(painter: QPainter, stage: Canvas) -> None:
     """All feeders and outlets that are on; their badges keep apart."""
     taken: list[QPointF] = []
-    for element in stage.document.model.elements.values():
+    for element in stage.document.whole.elements.values():
         if not isinstance(element, (Feeder, Outlet)) or not stage.document.is_on(element):
             continue
-        chosen = element.name == stage.document.selected
+        chosen = element.name in stage.document.marked
         if isinstance(element, Outlet):
             _paint_outlet(painter, stage, element, chosen, taken)
         else:
@@ -48,7 +48,7 @@ def _paint_outlet(
     if place is None:
         return
     try:
-        scope = Scope(stage.document.model, stage.document.case)
+        scope = Scope(stage.document.whole, stage.document.case)
         half = 0.5 * scope.vector(outlet, "size", "length")
     except ModelError:
         return  # the Health card tells
@@ -72,7 +72,7 @@ def _paint_feeder(
 ) -> None:
     """A badge over the place where copies come in, and how many have come."""
     place = stage.frame_place(feeder.at) if feeder.at else None
-    if place is None and feeder.body not in stage.document.model.elements:
+    if place is None and feeder.body not in stage.document.whole.elements:
         return
     middle = stage.body_middle(feeder.body) if place is None else place[0]
     foot = QPointF(*stage.to_screen(middle[None, :])[0])

@@ -105,7 +105,7 @@ class Mouse:
         stage = self.stage
         found = stage.element_at(here)
         if event.button() == RIGHT:  # of what is there, which is selected unless it was already
-            if found not in stage.document.chosen:
+            if stage.document.original(found) not in stage.document.chosen:
                 stage.document.select(found)
             stage.menu_asked.emit(stage.mapToGlobal(here))
         elif not stage.pointing.clicked(here, bool(event.modifiers() & SHIFT)):

@@ -24,7 +24,7 @@ def paint_contacts(painter: QPainter, stage: Canvas) -> None:
     """Points of contact at the present instant; arrows of the forces on the selected body, of the
     selected rule, or of all where nothing else is selected. Before a run, pairs of the rule."""
     document = stage.document
-    chosen = document.model.elements.get(document.selected)
+    chosen = document.whole.elements.get(next(iter(document.marked), ""))
     if document.run is None:
         if isinstance(chosen, ContactRule):
             _paint_pairs(painter, stage, chosen)
@@ -72,7 +72,7 @@ def _shown(
 def _paint_pairs(painter: QPainter, stage: Canvas, rule: ContactRule) -> None:
     """A thin line between the bodies of every pair that the selected rule makes."""
     try:
-        pairs = contact_pairs(stage.document.model, stage.document.case).get(rule.name, ())
+        pairs = contact_pairs(stage.document.whole, stage.document.case).get(rule.name, ())
     except ImpetoError:
         return  # the Health card tells
     painter.setPen(QPen(stage.look.colour("accent"), 1.2, Qt.PenStyle.DotLine))

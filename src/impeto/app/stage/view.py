@@ -93,10 +93,10 @@ class StageView(QWidget):
     def rebuild(self) -> None:
         """Take over the model: solids, frames, poses."""
         try:
-            scope = Scope(self.document.model, self.document.case)
+            scope = Scope(self.document.whole, self.document.case)
         except ModelError:
             return  # the Roster tells
-        for complaint in self.scene.build(self.document.model, scope):
+        for complaint in self.scene.build(scope.model, scope):
             self.document.complained.emit(complaint)
         self.pointing.forget()
         self._frames, self.flow_badges = {}, {}
@@ -106,7 +106,7 @@ class StageView(QWidget):
             self._widen(scope)
         except ModelError as error:
             self.document.complained.emit(str(error))
-        self.scene.select(self.document.chosen)
+        self.scene.select(self.document.marked)
         self._repose()
         if not self._fitted:
             self.set_view(self.view)
@@ -116,9 +116,9 @@ class StageView(QWidget):
     def _read_placements(self, scope: Scope) -> None:
         self._centres: dict[str, Floats] = {}  # of mass, in the body's axes, for skeletons
         self._places.begin(scope)
-        for body in self.document.model.of(Body):
+        for body in self.document.whole.of(Body):
             self._written[body.name] = self._places.of(body)
-        for frame in self.document.model.of(Frame):
+        for frame in self.document.whole.of(Frame):
             if scope.on(frame) and frame.body in self._written:
                 self._frames[frame.name] = frame.body, *self._places.of(frame)
         self._placed = dict(self._written)
@@ -137,10 +137,10 @@ class StageView(QWidget):
         """Let the view take in frames and paths beside the solids."""
         places = [self.frame_place(name) for name in self._frames]
         points = [place[0] for place in places if place is not None]
-        for joint in self.document.model.of(Joint):
+        for joint in self.document.whole.of(Joint):
             place = self.frame_place(joint.frame_a)
             if joint.path is not None and place is not None:
-                along = path_points(scope, self.document.model[joint.path], 20)
+                along = path_points(scope, self.document.whole[joint.path], 20)
                 points += list(place[0] + along @ place[1].T)
         if points:
             self.scene.widen(np.array(points))
@@ -163,7 +163,7 @@ class StageView(QWidget):
             self.scene.place(name, origin, rotation)
             self.scene.show(
                 name, there.get(name, True) and self.shows(masters.get(name, name)),
-                faded=name in fed or name in showing.faded or self.skeleton,
+                faded=name in fed or self.document.original(name) in showing.faded or self.skeleton,
             )  # fmt: skip
         self.refresh(moving=run is not None)
 
@@ -185,7 +185,7 @@ class StageView(QWidget):
         self._repose()
 
     def _reselect(self) -> None:
-        self.scene.select(self.document.chosen)
+        self.scene.select(self.document.marked)
         self.refresh()
 
     def refresh(self, moving: bool = False) -> None:
@@ -308,12 +308,12 @@ class StageView(QWidget):
         if name not in self._centres:
             self._centres[name] = np.zeros(3)
             with contextlib.suppress(ModelError):  # the Health card tells
-                scope = Scope(self.document.model, self.document.case)
-                self._centres[name] = body_mass(scope, self.document.model[name]).center
+                scope = Scope(self.document.whole, self.document.case)
+                self._centres[name] = body_mass(scope, self.document.whole[name]).center
         return np.asarray(origin + rotation @ self._centres[name])
 
     def shows(self, name: str) -> bool:
-        return self.document.showing.shows(self.document.model, name)
+        return self.document.showing.shows(self.document.model, self.document.original(name))
 
     # painting
 
@@ -330,7 +330,7 @@ class StageView(QWidget):
         if self.show_badges and not self._plays:
             self.badges.paint(painter)
         for name in self._frames:
-            chosen = name in self.document.chosen
+            chosen = name in self.document.marked
             if (self.show_frames or chosen) and self.shows(name):
                 axes.paint_frame(painter, self, name, chosen)
         touch.paint_contacts(painter, self)

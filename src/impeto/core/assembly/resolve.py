@@ -49,6 +49,7 @@ def resolve(
     copies : False leaves out the copies that feeders make
     """
     scope = Scope(model, case, values)
+    model = scope.model
     acting = [event for event in model.of(Event) if scope.on(event)]
     later = {event.target for event in acting if event.action == SWITCH_ON}
     scope.awaited = frozenset(name for name in later if name in model.elements)
@@ -165,7 +166,7 @@ def check_references(model: Model, scope: Scope) -> None:
                     f"there is no {reference.target} called '{reference.name}'",
                     element=element.name,
                     field=reference.field,
-                    remedy=f"Choose an existing {reference.target}",
+                    remedy=_instead(scope, reference),
                 )
             if not element.needs_on or _usable(scope, target):
                 continue
@@ -175,6 +176,13 @@ def check_references(model: Model, scope: Scope) -> None:
                 field=reference.field,
                 remedy="Switch both off or both on",
             )
+
+
+def _instead(scope: Scope, reference: walking.Reference) -> str:
+    members = scope.members.get(reference.name)
+    if members:
+        return f"It is repeated: name a member, such as {members[0]}"
+    return f"Choose an existing {reference.target}"
 
 
 def _is_copy(scope: Scope, name: str) -> bool:

@@ -119,6 +119,7 @@ class Group(Element):
 
     tag: ClassVar[str] = "group"
     fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
     needs_on: ClassVar[bool] = False
     may_name_copies: ClassVar[bool] = True
     group: ClassVar[str] = "contacts"

@@ -93,6 +93,7 @@ class ContactRule(Element):
     tag: ClassVar[str] = "contactrule"
     switchable: ClassVar[bool] = True
     fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
     needs_on: ClassVar[bool] = False
     may_name_copies: ClassVar[bool] = True
     group: ClassVar[str] = "contacts"

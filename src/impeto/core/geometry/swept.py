@@ -56,7 +56,8 @@ class Piece:
         """Place, u, v and direction after a way [m] along it."""
         if self.centre is None or self.axis is None:
             return self.start + way * self.along, self.u, self.v, self.along
-        turn = from_rotation_vector(way / self.bend * self.axis)
+        angle = way / self.bend if self.bend else self.turn  # a sharp corner is passed at once
+        turn = from_rotation_vector(angle * self.axis)
         place = self.centre + turn @ (self.start - self.centre)
         return place, turn @ self.u, turn @ self.v, turn @ self.along
 

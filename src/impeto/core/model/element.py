@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from impeto.core.errors import ModelError
 from impeto.core.model import fields, units
@@ -36,6 +36,8 @@ class Element:
     counts: ClassVar[bool] = False  # its channels that formulas may use change by jumps only
     needs_on: ClassVar[bool] = True  # what it refers to must be on
     may_name_copies: ClassVar[bool] = False  # of bodies that are fed
+    goes_along: ClassVar[bool] = True  # where a body that it acts on is repeated
+    unfolds: ClassVar[bool] = False  # stands for other elements
     name: str
     enabled: bool = fields.switch(True, title="On")
     note: str = fields.text()
@@ -57,6 +59,9 @@ class Element:
     def feeds(self) -> str:
         """The body of which copies come into the run in its place."""
         return ""
+
+    def unfold(self, unfolding: Any) -> None:
+        """Put what it stands for into an `unfolding.Unfolding`. Raises ModelError."""
 
     @property
     def coordinates(self) -> tuple[str, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -101,10 +102,12 @@ class NamesSpec(Spec):
     """Names of elements of these kinds ('body or group'); a * in one stands for any letters.
 
     numbered : whether deck.2, the second shape of a body, may stand there too
+    needed : the element is nothing without one of them
     """
 
     target: str = ""
     numbered: bool = False
+    needed: bool = False
 
     def coerce(self, value: Any, owner: Any) -> Any:
         return _names(value, self.numbered)
@@ -214,8 +217,8 @@ def reference(target: str, default: str | None = None, **about: Any) -> Any:
     return field(default=default, metadata={"spec": spec})
 
 
-def names(target: str, *, numbered: bool = False, **about: Any) -> Any:
-    spec = NamesSpec(target=target, numbered=numbered, **about)
+def names(target: str, **about: Any) -> Any:
+    spec = NamesSpec(target=target, **about)
     return field(default=(), metadata={"spec": spec})
 
 
@@ -247,8 +250,17 @@ def table(values: str, **about: Any) -> Any:
     return field(default_factory=dict, metadata={"spec": TableSpec(values=values, **about)})
 
 
-def specs(cls: type) -> dict[str, Spec]:
+_SPECS: dict[type, Mapping[str, Spec]] = {}
+
+
+def specs(cls: type) -> Mapping[str, Spec]:
     """Declared fields of an element class by name, in order."""
+    if cls not in _SPECS:
+        _SPECS[cls] = _declared(cls)
+    return _SPECS[cls]
+
+
+def _declared(cls: type) -> dict[str, Spec]:
     return {f.name: f.metadata["spec"] for f in dataclasses.fields(cls) if "spec" in f.metadata}
 
 

@@ -84,6 +84,9 @@ class Model:
     cases: Mapping[str, Case]
     settings: RunSettings = field(default_factory=RunSettings)
     geometry: Mapping[str, Triangles] = field(default_factory=dict)
+    # What is worked out of it once: elements by kind, and by scope what they stand for.
+    _of: dict[type, list[Any]] = field(default_factory=dict, repr=False, compare=False)
+    unfoldings: dict[Any, Any] = field(default_factory=dict, repr=False, compare=False)
 
     def __init__(
         self,
@@ -117,6 +120,8 @@ class Model:
         object.__setattr__(self, "cases", MappingProxyType(named))
         object.__setattr__(self, "settings", settings or RunSettings())
         object.__setattr__(self, "geometry", MappingProxyType(dict(geometry or {})))
+        object.__setattr__(self, "_of", {})
+        object.__setattr__(self, "unfoldings", {})
 
     def __getitem__(self, name: str) -> Any:
         try:
@@ -138,7 +143,9 @@ class Model:
 
     def of(self, kind: type[E]) -> list[E]:
         """All elements of one kind, in order."""
-        return [element for element in self.elements.values() if isinstance(element, kind)]
+        if kind not in self._of:
+            self._of[kind] = [e for e in self.elements.values() if isinstance(e, kind)]
+        return list(self._of[kind])
 
     def changed(self, **changes: Any) -> Model:
         """A model with name, elements, cases, settings or geometry replaced."""
@@ -185,25 +192,26 @@ class Model:
             )
         return self.changed(elements=[e for e in self.elements.values() if e.name != name])
 
-    def renamed(self, old: str, new: str) -> Model:
-        """This model with an element renamed: references, formulas and cases follow."""
+    def renamed(self, old: str, new: str, members: Iterable[str] = ()) -> Model:
+        """This model with an element renamed: references, formulas and cases follow; with it those
+        to its members (NAME_1 …) where it is repeated."""
         if new in self.elements:
             raise ModelError(f"the name '{new}' is taken", element=old, remedy="Choose another")
+        names = {old: new} | {member: f"{new}{member[len(old) :]}" for member in members}
         elements = []
         for element in self.elements.values():
-            changed = walking.renamed(element, old, new)
-            elements.append(replace(changed, name=new) if element.name == old else changed)
+            changed = walking.renamed(element, names)
+            name = names.get(element.name, element.name)  # members that stand alone, too
+            elements.append(replace(changed, name=name) if name != element.name else changed)
         cases = []
         for case in self.cases.values():
             tables: Any = {
-                table: {
-                    new if key == old else key: value for key, value in getattr(case, table).items()
-                }
+                table: {names.get(key, key): value for key, value in getattr(case, table).items()}
                 for table, spec in fields.specs(Case).items()
                 if isinstance(spec, TableSpec)
             }
-            cases.append(replace(walking.renamed(case, old, new), **tables))
-        settings = walking.renamed(self.settings, old, new)
+            cases.append(replace(walking.renamed(case, names), **tables))
+        settings = walking.renamed(self.settings, names)
         return self.changed(elements=elements, cases=cases, settings=settings)
 
     def users_of(self, name: str) -> list[str]:

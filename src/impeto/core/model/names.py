@@ -4,14 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from impeto.core.errors import ModelError
 from impeto.core.model.model import Model
+from impeto.core.model.scope import Scope
 
 
 def free_name(model: Model, stem: str, endings: Sequence[str] = ("",)) -> str:
-    """The stem, or with the first number from 2 on of which no ending is taken."""
+    """The stem, or with the first number from 2 on of which no ending is taken, nor may be that of
+    a member of what is repeated."""
+    taken, repeated = {*model.elements, *model.cases}, _repeated(model)
+
+    def is_free(name: str) -> bool:
+        original, _, digits = name.rpartition("_")
+        return name not in taken and not (original in repeated and digits.isdigit())
+
+    if stem in repeated:  # with any number it may be a member
+        stem = f"{stem}_new"
     number, name = 1, stem
-    taken = {*model.elements, *model.cases}
-    while any(name + ending in taken for ending in endings):
+    while not all(is_free(name + ending) for ending in endings):
         number += 1
         name = f"{stem}_{number}"
     return name
+
+
+def _repeated(model: Model) -> frozenset[str]:
+    """Names of what is repeated; none where that cannot be, which the Health card tells."""
+    try:
+        return frozenset(Scope(model).members)
+    except ModelError:
+        return frozenset()

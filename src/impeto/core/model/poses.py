@@ -57,6 +57,7 @@ class Pose(Element):
 
     tag: ClassVar[str] = "pose"
     fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
     needs_on: ClassVar[bool] = False
     group: ClassVar[str] = "poses"
     bodies: tuple[BodyState, ...] = fields.parts(BodyState)

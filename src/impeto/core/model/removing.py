@@ -21,7 +21,7 @@ def hanging_on(model: Model, names: Iterable[str]) -> list[str]:
     while grown:
         needing = {
             element.name for element in model.elements.values()
-            if element.name not in going and _needs(element) & going
+            if element.name not in going and _needs(element, going) & going
         }  # fmt: skip
         grown, going = bool(needing), going | needing
     left = {n for e in model.elements.values() if e.name not in going for n in walking.mentioned(e)}
@@ -34,12 +34,15 @@ def hanging_on(model: Model, names: Iterable[str]) -> list[str]:
     return [name for name in model.elements if name in going - set(names)]
 
 
-def _needs(element: Any) -> set[str]:
-    """What an element cannot be without."""
+def _needs(element: Any, going: set[str]) -> set[str]:
+    """What an element cannot be without: of a list of names that it needs, all together."""
     lists = set[str]()
     for name, spec in fields.specs(type(element)).items():
         if isinstance(spec, NamesSpec):
-            lists |= {item.partition(".")[0] for item in getattr(element, name)}
+            listed = {item.partition(".")[0] for item in getattr(element, name)}
+            if spec.needed and listed <= going:
+                return listed
+            lists |= listed
     return walking.mentioned(element) - lists
 
 

@@ -18,6 +18,7 @@ from impeto.core.model.model import BASE, Case, Model
 from impeto.core.model.outlines import Outline
 from impeto.core.model.poses import Pose
 from impeto.core.model.quantity import Quantity
+from impeto.core.model.unfolding import unfolded
 
 Floats = npt.NDArray[np.float64]
 LARGEST = {"length": 1e9, "mass": 1e15, "time": 1e9, "speed": 1e8, "": 1e30}  # SI, by kind
@@ -32,7 +33,7 @@ class Scope:
         case: str | None = None,
         values: Mapping[str, Quantity] | None = None,
     ) -> None:
-        self.model = model
+        self.written = model
         self.case = find_case(model, case)
         self.overruled = dict(values or {})
         self.awaited: frozenset[str] = frozenset()  # off at first, switched on by an event
@@ -45,12 +46,37 @@ class Scope:
                     remedy="Remove the line or add the parameter",
                 )
         for name in self.case.switches:
-            if name not in model.elements:
+            if name not in model.elements and name not in self.model.elements:
                 raise ModelError(
                     f"it switches '{name}', which does not exist",
                     element=f"case {self.case.name}",
                     remedy="Remove the line",
                 )
+
+    @property
+    def model(self) -> Model:
+        """The model with members in place of what is repeated. Raises ModelError where that cannot
+        be."""
+        return self._unfolded()[0]
+
+    @property
+    def members(self) -> Mapping[str, tuple[str, ...]]:
+        """Names of the members of what is repeated, by its name."""
+        return self._unfolded()[1]
+
+    def original(self, name: str) -> str:
+        """What is repeated as a member of that name; of anything else its own."""
+        if name in self.written.elements:
+            return name
+        return next((original for original, made in self.members.items() if name in made), name)
+
+    def _unfolded(self) -> tuple[Model, Mapping[str, tuple[str, ...]]]:
+        overruled = tuple(sorted((name, value.text) for name, value in self.overruled.items()))
+        key = self.case.name, overruled
+        found = self.written.unfoldings.get(key)
+        if found is None:
+            found = self.written.unfoldings[key] = unfolded(self)
+        return found
 
     def on(self, element: Element) -> bool:
         """Whether an element is on at the start of this case."""
@@ -69,10 +95,10 @@ class Scope:
     @property
     def pose(self) -> Pose | None:
         """The start pose of the case, else of the model."""
-        name = self.case.pose or self.model.settings.pose
+        name = self.case.pose or self.written.settings.pose
         if not name:
             return None
-        pose = self.model.elements.get(name)
+        pose = self.written.elements.get(name)
         if not isinstance(pose, Pose):
             raise ModelError(
                 f"there is no pose called '{name}'", element="run settings", field="pose",
@@ -84,7 +110,7 @@ class Scope:
         """Value of a parameter; FormulaError for a loop or an unknown name."""
         if name in self._known:
             return self._known[name]
-        element = self.model.elements.get(name)
+        element = self.written.elements.get(name)
         if not isinstance(element, Parameter):
             hint = "t" if name == "t" else f"'{name}'"
             raise FormulaError(
@@ -117,10 +143,10 @@ class Scope:
             waiting.pop()
 
     def _is_unknown(self, name: str) -> bool:
-        return name not in self._known and isinstance(self.model.elements.get(name), Parameter)
+        return name not in self._known and isinstance(self.written.elements.get(name), Parameter)
 
     def _written(self, name: str) -> Quantity:
-        element = self.model.elements[name]
+        element = self.written.elements[name]
         written = {name: element.value, **self.case.values, **self.overruled}[name]  # type: ignore[attr-defined]
         assert isinstance(written, Quantity)
         return written
@@ -189,7 +215,7 @@ class Scope:
 
     def column(self, dataset: str, column: str, way: str) -> tuple[Interpolation, units.Dimension]:
         """A column of a data set over its time in SI units, and the dimension of its values."""
-        data = self.model.elements.get(dataset)
+        data = self.written.elements.get(dataset)
         if not isinstance(data, Dataset):
             raise FormulaError(f"there is no data set called '{dataset}'", remedy="Choose one")
         titles = list(data.columns)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass, is_dataclass, replace
+from collections.abc import Iterator, Mapping
+from copy import copy
+from dataclasses import dataclass, is_dataclass
 from typing import Any
 
 from impeto.core.model import fields, formula
@@ -72,46 +73,70 @@ def _mentioned_in(value: Any) -> set[str]:
     return mentioned(value) if _described(value) else set()
 
 
-def renamed(part: Any, old: str, new: str) -> Any:
-    """The description with every reference to `old`, and every formula that uses it, changed."""
+def acted_on(part: Any) -> set[str]:
+    """Names of what an element is fastened to, acts on or watches; lists of names and formulas
+    are left out."""
+    found = set[str]()
+    for name, spec in fields.specs(type(part)).items():
+        value = getattr(part, name)
+        if isinstance(spec, ReferenceSpec):
+            found |= {value} - {None}
+        elif name in ("channel", "target") and isinstance(value, str):
+            found.add(value.split(".")[0])
+        elif isinstance(value, tuple) and not isinstance(spec, NamesSpec):
+            found = found.union(*(acted_on(item) for item in value if _described(item)))
+        elif _described(value):
+            found |= acted_on(value)
+    return found
+
+
+def renamed(part: Any, names: Mapping[str, str]) -> Any:
+    """The description with every reference to these names, and every formula that uses them,
+    changed: old name -> new one."""
     changes: dict[str, Any] = {}
     for name, spec in fields.specs(type(part)).items():
         value = getattr(part, name)
         if isinstance(spec, ReferenceSpec):
-            changed = new if value == old else value
+            changed = names.get(value, value)
         elif isinstance(spec, NamesSpec):
-            changed = tuple(_renamed_text(item, old, new) for item in value)
+            changed = tuple(_renamed_text(item, names) for item in value)
         elif name in ("channel", "target") and isinstance(value, str):
-            changed = _renamed_text(value, old, new)
+            changed = _renamed_text(value, names)
         else:
-            changed = _renamed_value(value, old, new)
+            changed = _renamed_value(value, names)
         if changed is not value and changed != value:
             changes[name] = changed
-    return replace(part, **changes) if changes else part
+    return with_fields(part, changes) if changes else part
 
 
-def _renamed_value(value: Any, old: str, new: str) -> Any:
+def with_fields(part: Any, values: Mapping[str, Any]) -> Any:
+    """The description with values that are known to be good: nothing is checked again."""
+    made = copy(part)
+    for name, value in values.items():
+        object.__setattr__(made, name, value)
+    return made
+
+
+def _renamed_value(value: Any, names: Mapping[str, str]) -> Any:
     if isinstance(value, Quantity):
-        return _renamed_quantity(value, old, new)
+        return Quantity(_renamed_text(value.text, names)) if _uses(value, names) else value
     if isinstance(value, (Curve, Outline)):
-        uses = any(_uses(q, old) for point in value.points for q in point)
-        return type(value)(_renamed_text(value.text, old, new)) if uses else value
+        uses = any(_uses(q, names) for point in value.points for q in point)
+        return type(value)(_renamed_text(value.text, names)) if uses else value
     if isinstance(value, tuple):
-        return tuple(_renamed_value(item, old, new) for item in value)
-    return renamed(value, old, new) if _described(value) else value
+        changed = tuple(_renamed_value(item, names) for item in value)
+        same = all(a is b for a, b in zip(changed, value, strict=True))
+        return value if same else changed
+    return renamed(value, names) if _described(value) else value
 
 
-def _renamed_quantity(value: Quantity, old: str, new: str) -> Quantity:
-    return Quantity(_renamed_text(value.text, old, new)) if _uses(value, old) else value
+def _uses(quantity: Quantity, names: Mapping[str, str]) -> bool:
+    return any(path.split(".")[0] in names for path in formula.names(quantity.node))
 
 
-def _uses(quantity: Quantity, name: str) -> bool:
-    return any(path.split(".")[0] == name for path in formula.names(quantity.node))
-
-
-def _renamed_text(text: str, old: str, new: str) -> str:
+def _renamed_text(text: str, names: Mapping[str, str]) -> str:
     """Names are replaced where they stand alone; right behind a number stands a unit."""
-    return re.sub(rf"(?<![\w.])(?<!\d )(?<!\d\.){re.escape(old)}(?!\w)", new, text)
+    return re.sub(r"(?<![\w.])(?<!\d )(?<!\d\.)[^\W\d]\w*", lambda m: names.get(m[0], m[0]), text)
 
 
 def _described(value: Any) -> bool:

@@ -1,0 +1,35 @@
+"""Where bodies and frames are as drawn, and how that is written."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from impeto.core.bodies.model import Body, Frame
+from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.model import units
+from impeto.core.model.fields import Vector
+from impeto.core.model.quantity import Quantity
+from impeto.core.model.scope import Scope
+
+Floats = npt.NDArray[np.float64]
+
+
+def pose_of(scope: Scope, body: Body | Frame) -> tuple[Floats, Floats]:
+    """Origin (3,) and axes (3, 3) of a body as drawn, world, or of a frame in the axes of its
+    body."""
+    rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
+    return scope.vector(body, "position", "length"), rotation
+
+
+def written(values: Floats, kind: str) -> Vector:
+    """(3,) m or rad as a person would write them: in m, or in degrees."""
+    unit = "deg" if kind == "angle" else units.KINDS[kind].si
+    numbers = np.degrees(values) if kind == "angle" else values
+    x, y, z = (Quantity(f"{_plain(round(float(number), 12))} {unit}") for number in numbers)
+    return x, y, z
+
+
+def _plain(number: float) -> str:
+    """All digits, but no point behind a whole number."""
+    return str(int(number)) if number == int(number) else repr(number)

@@ -1,0 +1,76 @@
+"""Repeats: elements that stand for many of what was made once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from impeto.core.model import fields
+from impeto.core.model.element import ANGLES, LEVEL, Element
+from impeto.core.model.fields import Vector, Written
+from impeto.core.model.outlines import Path
+from impeto.core.repeats.unfold import unfold
+
+__all__ = ["Repeat"]
+
+LINE, CIRCLE, PATH, END_TO_END = "a line", "a circle", "a path", "end to end"
+FURTHER, TO_AND_FRO = "further each time", "to and fro"
+OF_PLACE = {  # fields that only one way of placing has
+    "step": LINE, "turn": LINE, "turning": LINE, "centre": CIRCLE, "angle": CIRCLE, "path": PATH,
+    "closed_path": PATH, "spacing": PATH,
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Repeat(Element):
+    """Repeats bodies with what is fastened to them: frames, joints, springs, loads, drives.
+
+    The members are called NAME_1, NAME_2 … by the names of what is repeated; the first is where
+    that is drawn. Rules and groups that name the original mean all members. An element of the model
+    that has the name of a member takes its place.
+
+    between : elements that tie each member to the next: what they have on their first frame is of
+    one, on their second of the next;  ring : the last is tied to the first
+    step, turn : of a line, from one to the next: world, and about the axes of the first body
+    centre : its z axis is that of the circle;  angle : from one to the next
+    spacing : along the path, from where it is nearest to the first body
+    """
+
+    tag: ClassVar[str] = "repeat"
+    group: ClassVar[str] = "repeats"
+    switchable: ClassVar[bool] = True
+    fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
+    unfolds: ClassVar[bool] = True
+    bodies: tuple[str, ...] = fields.names(
+        "body", needed=True, hint="with commas; what is repeated"
+    )
+    along: str = fields.choice((LINE, CIRCLE, PATH, END_TO_END), LINE)
+    count: Written = fields.quantity("number", "4", hint="with the first")
+    step: Vector = fields.vector("length", ("0.5 m", "0 m", "0 m"), hint="to the next, world axes")
+    turn: Vector = fields.vector("angle", LEVEL, labels=ANGLES, hint="to the next, own axes")
+    turning: str = fields.choice((FURTHER, TO_AND_FRO), FURTHER)
+    centre: str | None = fields.reference(
+        "frame", optional=True, hint="turns about its z axis; empty: that of the world"
+    )
+    angle: Written | None = fields.quantity("angle", optional=True, hint="empty: all round")
+    path: Path = fields.path("0 m, 0 m, 0 m; 2 m, 0 m, 0 m")
+    closed_path: bool = fields.switch(False, hint="the last point leads to the first")
+    spacing: Written | None = fields.quantity(
+        "length", optional=True, hint="empty: evenly to the end"
+    )
+    between: tuple[str, ...] = fields.names(
+        "joint or spring or damper or rope or bumper or bushing or actuator or attraction",
+        hint="from its first frame on one to its second on the next",
+    )
+    ring: bool = fields.switch(False, hint="the last is tied to the first")
+
+    @property
+    def unused(self) -> tuple[str, ...]:
+        """Fields that do not matter with the present choices."""
+        others = tuple(name for name, along in OF_PLACE.items() if along != self.along)
+        return others if self.between else (*others, "ring")
+
+    def unfold(self, unfolding: Any) -> None:
+        """Put the members in place of what is repeated."""
+        unfold(self, unfolding)
