@@ -88,7 +88,7 @@ def show_modes(window):
     window.show_opened()
     window.document.select("spring_2")
     rest(1.0)
-    window.open_linear_view()
+    window.beside.linear_view()
     rest(2.0)
     window.findChild(LinearDialog).resize(420, 300)
     rest(0.2)

@@ -20,11 +20,12 @@ GROUPS = {
     "contacts": "Contact",
     "events": "Events",
     "parameters": "Parameters",
+    "materials": "Materials",
     "poses": "Poses",
     "frames": "Frames",
 }
 # Groups that are listed only when they have members.
-OFTEN_EMPTY = ("repeats", "couplers", "contacts", "events", "poses")
+OFTEN_EMPTY = ("repeats", "couplers", "contacts", "events", "materials", "poses")
 
 
 def kind_of(element: Element) -> str:

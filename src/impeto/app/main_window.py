@@ -16,12 +16,12 @@ from PyQt6.QtWidgets import (
 )
 
 from impeto.app import theme
+from impeto.app.beside import Beside
 from impeto.app.commands import ADD, BUILD, SELECTION, Commands, CommandSearch
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.desk import CHARTS, DECK, DESKS, ROSTER, SIDE, SPLIT, STAGE
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
-from impeto.app.dialog import Dialogs
 from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
 from impeto.app.gestures import BARS
@@ -54,7 +54,6 @@ class MainWindow(QMainWindow):
         theme.apply(_application(), self.look)
         self.files = FileActions(document, self, settings)
         self.desk = ""
-        self.dialogs = Dialogs()
         self.selection = Selection(document, self)
         self.running = Running(document, self)
         self.poses = Poses(document, self)
@@ -110,6 +109,8 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.deck)
         self.setCentralWidget(centre)
         self.toast = Toast(centre)
+
+        self.beside = Beside(self, self.document, self.stage, self.watch, self.show_desk)
 
     def _connect(self) -> None:
         self.strip.desk_chosen.connect(self.show_desk)
@@ -198,42 +199,12 @@ class MainWindow(QMainWindow):
     def stop(self) -> None:
         self.running.stop()
 
-    def open_linear_view(self) -> None:
-        """Modes and frequency response, beside the window."""
-        from impeto.app.linear_dialog import LinearDialog
-
-        def make() -> LinearDialog:
-            return LinearDialog(self.document, self.stage, self.look, self)
-
-        self.dialogs.open(LinearDialog, make).find_modes()
-
-    def open_clearance(self) -> None:
-        """How near two bodies come, on a chart of its own, beside the window."""
-        from impeto.app.clearance_dialog import ClearanceDialog
-
-        def make() -> ClearanceDialog:
-            dialog = ClearanceDialog(self.document, self.look, self)
-            dialog.found.connect(self._chart_clearance)
-            return dialog
-
-        self.dialogs.open(ClearanceDialog, make)
-
     def show_help(self) -> None:
-        """The page of what is selected, else of the present desk."""
-        from impeto.app.help.dialog import HelpDialog
-        from impeto.app.help.pages import title_of
-
-        dialog = self.dialogs.open(HelpDialog, lambda: HelpDialog(self.look, self))
-        chosen = self.document.model.elements.get(self.document.selected)
-        dialog.turn_to(title_of(type(chosen)) if chosen is not None else f"{self.desk} desk")
+        self.beside.help(self.desk)
 
     def show_keys(self) -> None:
         """All keys and commands on one page."""
-        self.dialogs.open(KeysPage, lambda: KeysPage(self.commands, self.look, self))
-
-    def _chart_clearance(self, name: str) -> None:
-        self.show_desk("Watch")
-        self.watch.add_chart().add(name)
+        self.beside.dialogs.open(KeysPage, lambda: KeysPage(self.commands, self.look, self))
 
     def _run_finished(self, recording: Recording) -> None:
         if len(recording.time) > 1:
@@ -327,11 +298,11 @@ class MainWindow(QMainWindow):
             self.deck,
         ):  # fmt: skip
             part.set_look(self.look)
-        self.dialogs.set_look(self.look)
+        self.beside.dialogs.set_look(self.look)
 
     def search_commands(self) -> None:
         """By words; what is chosen is done."""
-        dialog = self.dialogs.ready(
+        dialog = self.beside.dialogs.ready(
             CommandSearch, lambda: CommandSearch(self.commands, self.look, self)
         )
         if dialog.exec() and dialog.chosen is not None:
@@ -384,7 +355,7 @@ class MainWindow(QMainWindow):
         self.deck.pause()
         for job in self.findChildren(Job):
             job.wait()
-        self.dialogs.close()
+        self.beside.dialogs.close()
         self.health.stop()
         self.preparation.stop()
         self.stage.finish()

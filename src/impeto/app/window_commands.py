@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from functools import partial
 from typing import Protocol
 
+from impeto.app.beside import Beside
 from impeto.app.commands import BUILD, FILE, HELP, MODEL, RUN, VIEW, WATCH, Command
 from impeto.app.deck.deck import Deck
 from impeto.app.desks.desk import DESKS
@@ -61,6 +62,7 @@ class Window(Protocol):
     health: HealthCard
     poses: Poses
     units: UnitChoice
+    beside: Beside
 
     @property
     def job(self) -> Job | None: ...
@@ -70,8 +72,6 @@ class Window(Protocol):
     def run_all(self) -> None: ...
     def stop(self) -> None: ...
     def set_end_time(self) -> None: ...
-    def open_linear_view(self) -> None: ...
-    def open_clearance(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
     def switch_theme(self) -> None: ...
     def begin(self, gesture: Gesture) -> None: ...
@@ -144,6 +144,7 @@ def _model(window: Window) -> list[Command]:
             MODEL,
             nothing_to_mend,
         ),
+        Command("Table of masses", "Ctrl+Shift+W", window.beside.masses, MODEL),
         Command("Find in the Roster", "Ctrl+F", window.find_in_roster, MODEL),
     ]
 
@@ -214,9 +215,9 @@ def _runs(window: Window) -> list[Command]:
         Command("Run all cases", "Ctrl+Shift+R", window.run_all, RUN, busy),
         Command("Stop the run", "Ctrl+.", window.stop, RUN, idle),
         Command(
-            "Natural frequencies and response", "Ctrl+M", window.open_linear_view, RUN, unprepared
+            "Natural frequencies and response", "Ctrl+M", window.beside.linear_view, RUN, unprepared
         ),
-        Command("Clearance between two bodies", "Ctrl+D", window.open_clearance, RUN, no_shapes),
+        Command("Clearance between two bodies", "Ctrl+D", window.beside.clearance, RUN, no_shapes),
         Command(
             "Keep this instant as a start pose",
             "Ctrl+P",

@@ -17,10 +17,11 @@ from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
-from impeto.core.model.scope import find_case
+from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.figures import figures
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import energy_error
+from impeto.core.weighing import weighed, weights
 from impeto.services import desktop, model_file, tables, warmup
 
 WIDTH = 30
@@ -119,10 +120,9 @@ def print_figures(recording: api.Recording) -> None:
 
 def key_channels(recording: api.Recording) -> list[str]:
     """Force of every joint, torque or force and power of every drive."""
-    names = [
-        f"{d.name}.{q}" for d in recording.model.of(Drive) for q in ("torque", "force", "power")
-    ]
-    names += [f"{j.name}.force" for j in recording.model.of(Joint)]
+    model = Scope(recording.model, recording.case).model
+    names = [f"{d.name}.{q}" for d in model.of(Drive) for q in ("torque", "force", "power")]
+    names += [f"{j.name}.force" for j in model.of(Joint)]
     known = set(recording.channels())
     return [name for name in names if name in known]
 
@@ -146,6 +146,21 @@ def check_model(given: argparse.Namespace) -> int:
         for row in health.redundant:
             print(f"Redundant: {row.owner}, {row.freedom}")
     return 1 if bad else 0
+
+
+def masses(given: argparse.Namespace) -> int:
+    """A line for every body, then all of them together with their centre."""
+    rows = weights(model_file.load(given.file), given.case)
+    print(f"{'body':<30}{'mass':>14}  {'of':<18}material")
+    for row in rows:
+        name = row.name if len(row.names) == 1 else f"{row.name} x {len(row.names)}"
+        of = ("typed" if row.is_typed else "shapes") + (" + points" if row.points else "")
+        materials = ", ".join(row.materials)
+        print(f"{name:<30}{units.shown(row.all.mass, 'mass'):>14}  {of:<18}{materials}".rstrip())
+    total = weighed(rows)
+    centre = ", ".join(units.digits(round(float(v), 9)) for v in total.center)
+    print(f"{'all':<30}{units.shown(total.mass, 'mass'):>14}  centre {centre} m")
+    return 0
 
 
 def export(given: argparse.Namespace) -> int:
@@ -184,6 +199,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "check": check_model,
     "export": export,
     "install": install,
+    "masses": masses,
     "prepare": prepare,
     "schema": schema,
 }

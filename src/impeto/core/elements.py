@@ -27,10 +27,11 @@ from impeto.core.forces import model as forces
 from impeto.core.forces.model import *
 from impeto.core.joints import model as joints
 from impeto.core.joints.model import *
-from impeto.core.model import dataset, element, poses
+from impeto.core.model import dataset, element, materials, poses
 from impeto.core.model.dataset import *
 from impeto.core.model.element import *
 from impeto.core.model.element import KINDS, Element
+from impeto.core.model.materials import *
 from impeto.core.model.poses import *
 from impeto.core.repeats import model as repeats
 from impeto.core.repeats.model import *
@@ -50,5 +51,6 @@ __all__ += forces.__all__
 __all__ += joints.__all__
 __all__ += dataset.__all__
 __all__ += element.__all__
+__all__ += materials.__all__
 __all__ += poses.__all__
 __all__ += repeats.__all__

@@ -14,10 +14,11 @@ from impeto.app.plain_text import as_tip
 from impeto.app.sheet.line import Line
 from impeto.app.sheet.offering import named, offer
 from impeto.app.widgets import label
-from impeto.core.elements import Parameter
+from impeto.core.elements import Material, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
 from impeto.core.model.element import Element
+from impeto.core.model.materials import LIBRARY
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 
@@ -40,6 +41,7 @@ class QuantityEditor(QWidget):
         self.commit, self.optional = commit, optional
         self.line = Line()
         self.line.setAccessibleName(title)
+        self.line.setProperty("wrong", False)
         self.line.setPlaceholderText(hint)
         self.message = label("", "bad")
         self.message.setWordWrap(True)
@@ -79,9 +81,12 @@ class QuantityEditor(QWidget):
             self.result.setVisible(not simple)
 
     def _names(self) -> list[str]:
-        """What may stand in the field: parameters, and in formulas bodies, frames and joints."""
+        """What may stand in the field: parameters, for densities materials, and in formulas bodies,
+        frames and joints."""
         model = self.scope.written
         found = [parameter.name for parameter in model.of(Parameter)]
+        if self.kind == "density":
+            found += [*(m.name for m in model.of(Material)), *LIBRARY]
         if self.kind == "formula":
             found += [name for name in named(self.scope, (Element,)) if name not in found]
         return found

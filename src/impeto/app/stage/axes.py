@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
@@ -10,6 +11,8 @@ from impeto.app.stage.canvas import Canvas
 from impeto.app.theme import BODY_COLOURS, font
 from impeto.core.elements import Body, Frame
 from impeto.core.model.element import GROUND
+
+Floats = npt.NDArray[np.float64]
 
 
 def paint_frame(painter: QPainter, stage: Canvas, name: str, chosen: bool) -> None:
@@ -59,3 +62,15 @@ def paint_skeleton(painter: QPainter, stage: Canvas) -> None:
         painter.setPen(QPen(stage.look.colour("ink"), 1.2))
         painter.setBrush(stage.look.colour("field"))
         painter.drawEllipse(QPointF(*flat[0]), 4.0, 4.0)
+
+
+def paint_centre(painter: QPainter, stage: Canvas, point: Floats) -> None:
+    """A centre of mass: a ring with crossed hairs."""
+    x, y = stage.to_screen(point[None])[0]
+    at = QPointF(x, y)
+    for colour, wide in ((stage.look.colour("field"), 4.0), (stage.look.colour("accent"), 1.8)):
+        painter.setPen(QPen(colour, wide))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(at, 7.0, 7.0)
+        for way in (QPointF(12.0, 0.0), QPointF(0.0, 12.0)):
+            painter.drawLine(at - way, at + way)

@@ -68,6 +68,7 @@ class StageView(QWidget):
         self._placed: dict[str, tuple[Floats, Floats]] = {}
         self._places: Kept[tuple[Floats, Floats]] = Kept(_place)
         self.resolution = Resolution(self, self)
+        self.weighed: Floats | None = None  # centre of what is weighed together, world
         self.badges = Badges(self)
         self.pointing = Pointing(self, self)
         self.pointing.changed.connect(self._take_in_picks)
@@ -327,6 +328,8 @@ class StageView(QWidget):
             overlay.paint_trace(painter, self, name)
         if self.skeleton:
             axes.paint_skeleton(painter, self)
+        if self.weighed is not None:
+            axes.paint_centre(painter, self, self.weighed)
         if self.show_badges and not self._plays:
             self.badges.paint(painter)
         for name in self._frames:

@@ -16,6 +16,7 @@ from impeto.core.bodies.groups import members
 from impeto.core.bodies.model import Body, Frame
 from impeto.core.contact.data import BeltData, PairingData, RuleData, ShapeData
 from impeto.core.contact.model import (
+    BY_MATERIAL,
     NEVER,
     OWN,
     PAIRINGS,
@@ -248,6 +249,11 @@ def _base(scope: Scope, rule: ContactRule) -> Pairing:
         assert isinstance(a, Surface)
         assert isinstance(b, Surface)
         return _together(_surface(scope, a), _surface(scope, b))
+    if rule.pairing == BY_MATERIAL:
+        raise ModelError(
+            "events cannot switch on a rule by material", element=rule.name, field="pairing",
+            remedy="Choose a pairing",
+        )  # fmt: skip
     if rule.pairing != OWN:
         return PAIRINGS[rule.pairing]
     for field in ("stiffness", "restitution", "static_friction", "kinetic_friction"):

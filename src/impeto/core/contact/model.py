@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
+from impeto.core.contact.by_material import unfold
 from impeto.core.errors import ModelError
 from impeto.core.geometry.solids import NORMAL, RESOLUTIONS
 from impeto.core.model import fields
@@ -62,7 +63,7 @@ PAIRINGS: dict[str, Pairing] = {
     "stone on stone": _pairing(5e6, 0.4, 0.65, 0.55),
     "smooth, no friction": _pairing(1e6, 0.5, 0.0, 0.0),
 }
-OWN = "own values"
+OWN, BY_MATERIAL = "own values", "by material"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,7 +88,8 @@ class ContactRule(Element):
     A number behind a body, as in deck.2, takes only that one of its shapes. Bodies that a joint
     connects are left out unless `joined_too`. Where several rules hold for two shapes, the one that
     names the fewest pairs of bodies counts (a shape is a part of one); 'never touches' goes before
-    all others. Values of the pairing, or of two surfaces, are overruled by those typed here.
+    all others. Values of the pairing, or of two surfaces, are overruled by those typed here. A rule
+    by material stands for one for every two materials, called NAME_steel_on_oak.
     """
 
     tag: ClassVar[str] = "contactrule"
@@ -101,7 +103,7 @@ class ContactRule(Element):
     second: tuple[str, ...] = fields.names("body or group", numbered=True, hint=NAMED)
     effect: str = fields.choice((TOUCHES, NEVER), TOUCHES)
     joined_too: bool = fields.switch(False, title="Joined bodies too")
-    pairing: str = fields.choice((OWN, *PAIRINGS), "steel on steel")
+    pairing: str = fields.choice((BY_MATERIAL, OWN, *PAIRINGS), "steel on steel")
     surface_a: str | None = fields.reference("surface", optional=True, title="Surface of first")
     surface_b: str | None = fields.reference("surface", optional=True, title="Surface of second")
     stiffness: Written | None = fields.quantity("stiffness", optional=True)
@@ -123,6 +125,15 @@ class ContactRule(Element):
                 "a pairing needs two surfaces", element=self.name, field="surface_b",
                 remedy="Choose both or none",
             )  # fmt: skip
+
+    @property
+    def unfolds(self) -> bool:
+        """Whether it stands for one rule for every two materials."""
+        return self.pairing == BY_MATERIAL and self.effect == TOUCHES
+
+    def unfold(self, unfolding: Any) -> None:
+        """Put those rules in its place."""
+        unfold(self, tuple(PAIRINGS), OWN, unfolding)
 
     def watched(self, quantity: str) -> str | None:
         """Kind of what events may watch of a contact."""

@@ -37,7 +37,6 @@ class Element:
     needs_on: ClassVar[bool] = True  # what it refers to must be on
     may_name_copies: ClassVar[bool] = False  # of bodies that are fed
     goes_along: ClassVar[bool] = True  # where a body that it acts on is repeated
-    unfolds: ClassVar[bool] = False  # stands for other elements
     name: str
     enabled: bool = fields.switch(True, title="On")
     note: str = fields.text()
@@ -59,6 +58,11 @@ class Element:
     def feeds(self) -> str:
         """The body of which copies come into the run in its place."""
         return ""
+
+    @property
+    def unfolds(self) -> bool:
+        """Whether it stands for other elements."""
+        return False
 
     def unfold(self, unfolding: Any) -> None:
         """Put what it stands for into an `unfolding.Unfolding`. Raises ModelError."""

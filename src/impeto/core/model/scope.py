@@ -14,6 +14,7 @@ from impeto.core.model.dataset import Dataset
 from impeto.core.model.element import Element, Parameter
 from impeto.core.model.formula import Value
 from impeto.core.model.interpolation import LINEAR, SHAPE_KEEPING, Interpolation
+from impeto.core.model.materials import material_named
 from impeto.core.model.model import BASE, Case, Model
 from impeto.core.model.outlines import Outline
 from impeto.core.model.poses import Pose
@@ -110,12 +111,11 @@ class Scope:
         """Value of a parameter; FormulaError for a loop or an unknown name."""
         if name in self._known:
             return self._known[name]
-        element = self.written.elements.get(name)
-        if not isinstance(element, Parameter):
+        if not self._has_value(name):
             hint = "t" if name == "t" else f"'{name}'"
             raise FormulaError(
                 f"{hint} is not a parameter of this model",
-                remedy="Add a parameter of that name or correct the spelling",
+                remedy="Add a parameter or material of that name, or correct the spelling",
             )
         self._find(name)
         return self._known[name]
@@ -143,9 +143,18 @@ class Scope:
             waiting.pop()
 
     def _is_unknown(self, name: str) -> bool:
-        return name not in self._known and isinstance(self.written.elements.get(name), Parameter)
+        return name not in self._known and self._has_value(name)
+
+    def _has_value(self, name: str) -> bool:
+        """Whether a name stands for a parameter, or for a material, which is its density."""
+        elements = self.written.elements
+        return isinstance(elements.get(name), Parameter) or bool(material_named(name, elements))
 
     def _written(self, name: str) -> Quantity:
+        material = material_named(name, self.written.elements)
+        if material is not None:
+            assert isinstance(material.density, Quantity)
+            return material.density
         element = self.written.elements[name]
         written = {name: element.value, **self.case.values, **self.overruled}[name]  # type: ignore[attr-defined]
         assert isinstance(written, Quantity)

@@ -52,9 +52,9 @@ def unfolded(scope: Any) -> tuple[Any, Mapping[str, tuple[str, ...]]]:
     for element in scope.written.elements.values():
         if element.unfolds and scope.on(element):
             element.unfold(unfolding)
-            unfolding.elements.pop(element.name)
+            unfolding.elements.pop(element.name, None)
     members = unfolding.members
-    if not members:
+    if len(unfolding.elements) == len(scope.written.elements) and not members:
         return scope.written, members
     elements = {n: _listing(e, members) for n, e in unfolding.elements.items()}
     cases = [_switching(case, elements) for case in scope.written.cases.values()]

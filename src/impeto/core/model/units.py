@@ -75,6 +75,7 @@ KINDS: dict[str, Kind] = {
     "rotor torque": _kind("torque", "N*m"),
     "inertia": _kind("inertia", "kg*m^2"),
     "density": _kind("density", "kg/m^3"),
+    "stress": _kind("stress", "Pa", ("Pa", 0), ("kPa", 2e3), ("MPa", 2e5), ("GPa", 2e9)),
     "energy": _kind("energy", "J", ("J", 0), ("kJ", 2e3), ("MJ", 2e6)),
     "power": _kind("power", "W", ("W", 0), ("kW", 2e3), ("MW", 2e6)),
     "momentum": _kind("momentum", "N*s"),

@@ -41,7 +41,6 @@ class Repeat(Element):
     switchable: ClassVar[bool] = True
     fastens: ClassVar[bool] = False
     goes_along: ClassVar[bool] = False
-    unfolds: ClassVar[bool] = True
     bodies: tuple[str, ...] = fields.names(
         "body", needed=True, hint="with commas; what is repeated"
     )
@@ -70,6 +69,11 @@ class Repeat(Element):
         """Fields that do not matter with the present choices."""
         others = tuple(name for name, along in OF_PLACE.items() if along != self.along)
         return others if self.between else (*others, "ring")
+
+    @property
+    def unfolds(self) -> bool:
+        """It stands for its members."""
+        return True
 
     def unfold(self, unfolding: Any) -> None:
         """Put the members in place of what is repeated."""

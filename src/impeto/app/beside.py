@@ -1,0 +1,71 @@
+"""What is opened beside the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QWidget
+
+from impeto.app.desks.watch import WatchPanel
+from impeto.app.dialog import Dialogs
+from impeto.app.document import Document
+from impeto.app.stage.view import StageView
+from impeto.app.theme import Theme
+
+
+class Beside:
+    """Dialogs that stay open while one works in the window."""
+
+    def __init__(
+        self, window: QWidget, document: Document, stage: StageView, watch: WatchPanel,
+        show_desk: Callable[[str], None],
+    ) -> None:  # fmt: skip
+        self.window, self.document, self.stage = window, document, stage
+        self.watch, self.show_desk = watch, show_desk
+        self.dialogs = Dialogs()
+
+    @property
+    def look(self) -> Theme:
+        return self.stage.look
+
+    def linear_view(self) -> None:
+        """Modes and frequency response."""
+        from impeto.app.linear_dialog import LinearDialog
+
+        def make() -> LinearDialog:
+            return LinearDialog(self.document, self.stage, self.look, self.window)
+
+        self.dialogs.open(LinearDialog, make).find_modes()
+
+    def clearance(self) -> None:
+        """How near two bodies come, on a chart of its own."""
+        from impeto.app.clearance_dialog import ClearanceDialog
+
+        def make() -> ClearanceDialog:
+            dialog = ClearanceDialog(self.document, self.look, self.window)
+            dialog.found.connect(self._chart)
+            return dialog
+
+        self.dialogs.open(ClearanceDialog, make)
+
+    def masses(self) -> None:
+        """What every body weighs, and those that are selected together."""
+        from impeto.app.mass_dialog import MassDialog
+
+        def make() -> MassDialog:
+            return MassDialog(self.document, self.stage, self.look, self.window)
+
+        self.dialogs.open(MassDialog, make)
+
+    def help(self, desk: str) -> None:
+        """The page of what is selected, else of the present desk."""
+        from impeto.app.help.dialog import HelpDialog
+        from impeto.app.help.pages import title_of
+
+        dialog = self.dialogs.open(HelpDialog, lambda: HelpDialog(self.look, self.window))
+        chosen = self.document.model.elements.get(self.document.selected)
+        dialog.turn_to(title_of(type(chosen)) if chosen is not None else f"{desk} desk")
+
+    def _chart(self, name: str) -> None:
+        self.show_desk("Watch")
+        self.watch.add_chart().add(name)
