@@ -32,7 +32,7 @@ class Material(Element):
     own_surface: str | None = fields.reference(
         "surface", optional=True, hint="where the table has none"
     )
-    elasticity: Written | None = fields.quantity("stress", optional=True, title="Young's modulus")
+    elasticity: Written | None = fields.quantity("stress", optional=True, title="Elastic modulus")
     poisson_ratio: Written | None = fields.quantity("number", optional=True)
 
     def __post_init__(self) -> None:
