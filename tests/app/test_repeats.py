@@ -1,5 +1,7 @@
 """What is repeated, built and changed in the window."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
@@ -7,6 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton
 
 import impeto
 from impeto.app.sheet.editors import QuantityEditor
+from impeto.core.model.removing import removed
 from impeto.services import model_file
 from tests.app.test_by_hand import Counted, healthy, solved
 from tests.app.test_engine_in_the_window import open_model
@@ -126,3 +129,26 @@ def test_a_member_that_is_clicked_shows_the_original_and_may_stand_alone(window,
     window.undo()
     window.undo()
     assert member not in window.document.model.elements
+
+
+def test_the_left_half_of_a_vehicle_is_mirrored_to_what_was_written_out(window, hands, hand):
+    whole = model_file.load_demo("log_forwarder")
+    half = removed(whole, [name for name in whole.elements if "right" in name])
+    left = replace(half["wheels"], members=("wheel_front_left", "wheel_rear_left"))
+    half = half.with_element(left)
+    open_model(window, half)
+    hand.settle()
+    hand.pick_row("carrier_left")
+    for name in ("beam_left", "wheel_front_left", "wheel_rear_left"):
+        window.document.select(name, beside=True)
+    hands.command("Add a mirror")
+    hand.settle()
+    assert window.document.selected == "mirror"
+    assert set(window.document.marked) >= {"wheel_rear_left", "wheel_rear_right"}
+    shown = {b.name for b in window.document.whole.of(impeto.Body)}
+    assert shown == {b.name for b in whole.of(impeto.Body)}
+    ours, theirs = (impeto.simulate(m, until=1.0) for m in (window.document.model, whole))
+    for name in ("trailer.position.z", "wheel_rear_right.position.z", "spring_right.force"):
+        peak = np.abs(theirs[name]).max()
+        np.testing.assert_allclose(ours[name], theirs[name], atol=2e-3 * peak, err_msg=name)
+    assert window.document.undo() == "new mirror mirror"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from impeto.core.elements import Repeat
+from impeto.core.elements import Mirror, Repeat
 from impeto.core.errors import ModelError
 from impeto.core.model.element import Element
 from impeto.core.model.model import Model
@@ -37,9 +37,9 @@ class Unfolded:
 
     def marked(self, name: str) -> tuple[str, ...]:
         """The names by which Stage and Map show an element: those of its members, or of all that a
-        Repeat repeats."""
+        Repeat or Mirror stands for."""
         element = self.written.elements.get(name)
-        if isinstance(element, Repeat):
+        if isinstance(element, (Repeat, Mirror)):
             return tuple(m for body in element.bodies for m in self.members.get(body, ()))
         return self.members.get(name, (name,))
 

@@ -15,7 +15,10 @@ def add_members(layout: QVBoxLayout, document: Document, element: Element) -> No
     members = document.unfolded.members.get(element.name, ())
     if not members:
         return
-    said = f"repeated as {members[0]}" + (f" … {members[-1]}" if len(members) > 1 else "")
+    if members[0] == element.name:
+        said = f"mirrored as {', '.join(members[1:])}"
+    else:
+        said = f"repeated as {members[0]}" + (f" … {members[-1]}" if len(members) > 1 else "")
     layout.addWidget(wrapped(f"{said}: what is changed here holds for all", "soft"))
     if document.picked:
         alone = button(f"let {document.picked} stand alone", "link")

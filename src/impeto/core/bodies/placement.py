@@ -23,10 +23,11 @@ def pose_of(scope: Scope, body: Body | Frame) -> tuple[Floats, Floats]:
 
 
 def written(values: Floats, kind: str) -> Vector:
-    """(3,) m or rad as a person would write them: in m, or in degrees."""
+    """(3,) values of a kind in SI as a person would write them: angles in degrees."""
     unit = "deg" if kind == "angle" else units.KINDS[kind].si
+    behind = "" if unit == "1" else f" {unit}"
     numbers = np.degrees(values) if kind == "angle" else values
-    x, y, z = (Quantity(f"{_plain(round(float(number), 12))} {unit}") for number in numbers)
+    x, y, z = (Quantity(f"{_plain(round(float(number), 12))}{behind}") for number in numbers)
     return x, y, z
 
 

@@ -213,6 +213,7 @@ class Mesh(Shape):
 
     title: ClassVar[str] = "mesh"
     file: str = fields.text(hint="path from the model's folder, such as hook.stl")
+    mirrored: bool = fields.switch(False, hint="at its xz plane")
     unit: str = fields.choice(("mm", "cm", "m", "in"), "mm", title="Unit of the file")
 
 

@@ -112,7 +112,7 @@ def mesh_surface(scope: Scope, shape: Mesh) -> Triangles:
             f"'{shape.file}' has not been read", field="file",
             remedy="Put it beside the model file, or choose another",
         )  # fmt: skip
-    surface = _in_metres(surface, shape.unit)
+    surface = _in_metres(surface, shape.unit, shape.mirrored)
     if surface.volume == 0.0:
         raise ModelError(
             f"'{shape.file}' encloses no volume: it is flat or wide open", field="file",
@@ -122,6 +122,8 @@ def mesh_surface(scope: Scope, shape: Mesh) -> Triangles:
 
 
 @lru_cache(maxsize=64)  # models are resolved often, and meshes can be large
-def _in_metres(surface: Triangles, unit: str) -> Triangles:
+def _in_metres(surface: Triangles, unit: str, mirrored: bool) -> Triangles:
     surface = surface.scaled(units.unit(unit)[0])
+    if mirrored:
+        surface = Triangles(surface.vertices * [1.0, -1.0, 1.0], surface.faces).turned()
     return surface if surface.volume >= 0.0 else surface.turned()

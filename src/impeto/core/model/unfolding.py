@@ -29,10 +29,7 @@ class Unfolding:
         for member in made:
             there = self.elements.get(member.name)
             if there is not None and type(there) is not type(member):
-                raise ModelError(
-                    f"a member would be called '{member.name}', which is {there.tag} of its own",
-                    element=owner.name, remedy=f"Rename {member.name}",
-                )  # fmt: skip
+                raise _taken(member, there, owner)
             if there is None:
                 kept[member.name] = member
         put: dict[str, Element] = {}
@@ -40,6 +37,26 @@ class Unfolding:
             put |= kept if name == original else {name: element}
         self.elements = put
         self.members[original] = names
+
+    def put_beside(self, original: str, made: Element, owner: Element) -> None:
+        """Another element behind an original, which stays."""
+        there = self.elements.get(made.name)
+        if there is not None and type(there) is not type(made):
+            raise _taken(made, there, owner)
+        put: dict[str, Element] = {}
+        for name, element in self.elements.items():
+            put[name] = element
+            if name == original and there is None:
+                put[made.name] = made
+        self.elements = put
+        self.members[original] = (*self.members.get(original, (original,)), made.name)
+
+
+def _taken(member: Element, there: Element, owner: Element) -> ModelError:
+    return ModelError(
+        f"a member would be called '{member.name}', which is {there.tag} of its own",
+        element=owner.name, remedy=f"Rename {member.name}",
+    )  # fmt: skip
 
 
 def unfolded(scope: Any) -> tuple[Any, Mapping[str, tuple[str, ...]]]:

@@ -9,9 +9,10 @@ from impeto.core.model import fields
 from impeto.core.model.element import ANGLES, LEVEL, Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.outlines import Path
+from impeto.core.repeats.mirror import mirror
 from impeto.core.repeats.unfold import unfold
 
-__all__ = ["Repeat"]
+__all__ = ["Mirror", "Repeat"]
 
 LINE, CIRCLE, PATH, END_TO_END = "a line", "a circle", "a path", "end to end"
 FURTHER, TO_AND_FRO = "further each time", "to and fro"
@@ -78,3 +79,38 @@ class Repeat(Element):
     def unfold(self, unfolding: Any) -> None:
         """Put the members in place of what is repeated."""
         unfold(self, unfolding)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mirror(Element):
+    """Sets bodies with what is fastened to them on the other side of a plane, where right stands
+    for left in their names, or _mirrored behind them.
+
+    What acts along a coordinate of a joint acts in the mirror with the same sign. Rules and groups
+    that name an original mean both; an element that has the name of one in the mirror takes its
+    place, and what connects the two sides is there once.
+
+    plane, normal : through the origin of that frame, square to one of its axes; else of the world
+    """
+
+    tag: ClassVar[str] = "mirror"
+    group: ClassVar[str] = "repeats"
+    switchable: ClassVar[bool] = True
+    fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
+    bodies: tuple[str, ...] = fields.names(
+        "body", needed=True, hint="with commas; what is mirrored"
+    )
+    plane: str | None = fields.reference(
+        "frame", optional=True, title="Plane of", hint="empty: through the world's origin"
+    )
+    normal: str = fields.choice(("x", "y", "z"), "y", title="Square to its")
+
+    def unfold(self, unfolding: Any) -> None:
+        """Put what is seen beside what is mirrored."""
+        mirror(self, unfolding)
+
+    @property
+    def unfolds(self) -> bool:
+        """It stands for what is on the other side."""
+        return True

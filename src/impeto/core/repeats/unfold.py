@@ -30,8 +30,8 @@ MOST_KEPT = 32
 
 def unfold(repeat: Any, unfolding: Unfolding) -> None:
     """Put the members of a Repeat in place of what it repeats. Raises ModelError."""
-    bodies = _bodies(repeat, unfolding)
-    going = _going_along(unfolding, [body.name for body in bodies])
+    bodies = bodies_named(repeat, unfolding)
+    going = going_along(unfolding, [body.name for body in bodies])
     out_of = _out_of(repeat, unfolding, going)
     known, made = _KEPT.get(repeat.name, ((), {}))
     if len(known) != len(out_of) or any(a is not b for a, b in zip(known, out_of, strict=True)):
@@ -87,7 +87,7 @@ def _made(
     return made
 
 
-def _bodies(repeat: Any, unfolding: Unfolding) -> list[Body]:
+def bodies_named(repeat: Any, unfolding: Unfolding) -> list[Body]:
     """What is repeated, in the order named; members where that is itself repeated."""
     found: dict[str, Body] = {}
     for item in repeat.bodies:
@@ -99,14 +99,14 @@ def _bodies(repeat: Any, unfolding: Unfolding) -> list[Body]:
             if isinstance(element, Body) and name != GROUND:
                 found[name] = element
             elif "*" not in item:
-                what = "the ground cannot be repeated" if name == GROUND else (
+                what = "the ground stays where it is" if name == GROUND else (
                     f"there is no body called '{name}'")  # fmt: skip
                 raise ModelError(
                     what, element=repeat.name, field="bodies", remedy="Name bodies of the model"
                 )
     if not found:
         raise ModelError(
-            "it repeats nothing", element=repeat.name, field="bodies", remedy="Name a body"
+            "it stands for nothing", element=repeat.name, field="bodies", remedy="Name a body"
         )
     return list(found.values())
 
@@ -121,7 +121,7 @@ def _count(repeat: Any, unfolding: Unfolding) -> int:
     return int(count)
 
 
-def _going_along(unfolding: Unfolding, bodies: Sequence[str]) -> list[str]:
+def going_along(unfolding: Unfolding, bodies: Sequence[str]) -> list[str]:
     """Bodies, all that acts on them, and the frames by which it does, in the order of the model."""
     elements = unfolding.elements
     going = set(bodies)
@@ -171,7 +171,7 @@ def _moves(
     if repeat.along == "a circle":
         centre = np.zeros(3), np.eye(3)
         if repeat.centre is not None:
-            centre = _frame_pose(unfolding, repeat.centre, repeat, "centre")
+            centre = frame_pose(unfolding, repeat.centre, repeat, "centre")
         return moves.in_a_circle(repeat, scope, count, centre)
     if repeat.along == "a path":
         return moves.along_a_path(repeat, scope, count, first)
@@ -181,11 +181,11 @@ def _moves(
             remedy="Name the joint that ties each to the next",
         )  # fmt: skip
     tie: Any = unfolding.elements[repeat.between[0]]
-    end, begin = (_frame_pose(unfolding, f, repeat, "between") for f in (tie.frame_a, tie.frame_b))
+    end, begin = (frame_pose(unfolding, f, repeat, "between") for f in (tie.frame_a, tie.frame_b))
     return moves.end_to_end(count, end, begin)
 
 
-def _frame_pose(unfolding: Unfolding, name: str, repeat: Element, field: str) -> Move:
+def frame_pose(unfolding: Unfolding, name: str, repeat: Element, field: str) -> Move:
     """Pose of a frame in the world."""
     frame = unfolding.elements.get(name)
     carrier = unfolding.elements.get(frame.body) if isinstance(frame, Frame) else None
