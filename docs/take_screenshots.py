@@ -19,6 +19,7 @@ from impeto.app.document import Document
 from impeto.app.gestures import BARS, CONNECT
 from impeto.app.linear_dialog import LinearDialog
 from impeto.app.main_window import MainWindow
+from impeto.app.mass_dialog import MassDialog
 from impeto.app.outline_dialog import OutlineDialog
 from impeto.app.stage.gesture import Pick
 from impeto.app.start import application
@@ -71,6 +72,7 @@ def main():
     show_beginning(window)
     show_outline(window)
     show_connecting(window)
+    show_repeat(window)
     show_modes(window)
     show_events(window)
     show_contact(window)
@@ -80,6 +82,29 @@ def main():
     window.document._saved = window.document.model
     window.close()
     app.quit()
+
+
+def show_repeat(window):
+    """One roller and a repeat: a bed for logs; a member was picked. Then what all weighs."""
+    window.document.open(roller_bed(), None)
+    window.show_opened()
+    window.stage.set_view("oblique")
+    rest(1.0)
+    window.document.select("roller_5")
+    window.stage.show_badges = False
+    window.stage.refresh()
+    shoot(window, "repeat")
+    window.stage.show_badges = True
+    window.document.choose(["log", "roller"])
+    window.beside.masses()
+    dialog = next(d for d in window.findChildren(MassDialog))
+    rest(1.0)
+    picture = window.grab()
+    painter = QPainter(picture)
+    painter.drawPixmap(QPoint(200, 520), dialog.grab())
+    painter.end()
+    picture.save(str(FOLDER / "masses.png"))
+    dialog.hide()
 
 
 def show_modes(window):
@@ -239,6 +264,36 @@ def show_chain(window):
     window.document.set_instant(1.4)
     window.stage.set_view("oblique")
     shoot(window, "quick_watch")
+
+
+def roller_bed():
+    """Driven rollers side by side on a frame, a log on them, and a stop at either side."""
+    model = im.Model("Roller bed", [
+        im.Gravity(name="gravity"),
+        im.Parameter(name="rollers", value="9"),
+        im.Body(name="ground", colour="stone", shapes=tuple(
+            im.Box(size=("3.4 m", "60 mm", "160 mm"), position=("1.4 m", f"{y} m", "0.3 m"),
+                   density="steel") for y in (-0.46, 0.46))),
+        im.Body(name="roller", position=(0, 0, 0.36), orientation=("90 deg", "0 deg", "0 deg"),
+                colour="slate", shapes=(
+                    im.Tube(radius="70 mm", inner_radius="60 mm", length="0.8 m", density="steel"),
+                    im.Cylinder(radius="20 mm", length="1.0 m", density="steel"))),
+        im.Body(name="log", position=(0.9, 0, 0.58), orientation=("0 deg", "90 deg", "0 deg"),
+                colour="bark", shapes=(im.Cylinder(radius="0.15 m", length="1.8 m",
+                                                   density="spruce"),)),
+        im.Body(name="stop_left", position=(2.6, 0.52, 0.5), colour="clay", shapes=(
+            im.Box(size=("0.3 m", "60 mm", "0.5 m"), density="oak"),
+            im.Extrusion(outline="0 mm, 0 mm; 180 mm, 0 mm; 0 mm, 160 mm", length="40 mm",
+                         position=("0.15 m", "0 m", "-0.2 m"),
+                         orientation=("90 deg", "0 deg", "0 deg"), density="oak"))),
+        im.Mirror(name="sides", bodies=("stop_left",)),
+        im.ContactRule(name="touch", pairing="by material", first=("log",), second=("roller",)),
+    ], settings=im.RunSettings(until="4 s"))  # fmt: skip
+    model = im.joined(model, "bearing", "ground", "roller", (0, 0, 0.36), z=(0, 1, 0))
+    model = im.joined(model, "post_left", "ground", "stop_left", (2.6, 0.46, 0.4), free=())
+    drive = im.Drive(name="drive", joint="bearing", value="40 rpm")
+    bed = im.Repeat(name="bed", bodies=("roller",), count="rollers", step=("0.34 m", "0 m", "0 m"))
+    return model.with_element(drive).with_element(bed)
 
 
 def gate():

@@ -26,6 +26,7 @@ from impeto.core.weighing import Weight, weighed, weights
 TITLES = ("body", "mass", "of", "material", "centre x", "y", "z", "inertia xx", "yy", "zz")
 MATERIAL = TITLES.index("material")
 WORDS = (0, TITLES.index("of"), MATERIAL)  # columns that hold no numbers
+BESIDE, LINE, MOST_SHOWN = 150, 30, 12  # px beside the rows, of a row; rows it opens with
 FEW = 3  # names of materials that are listed
 
 
@@ -35,7 +36,7 @@ class MassDialog(Dialog):
 
     def __init__(self, document: Document, stage: StageView, look: Theme, parent: QWidget) -> None:
         super().__init__("Masses", look, parent)
-        self.resize(820, 420)
+        self.resize(820, 400)
         self.document, self.stage = document, stage
         self.rows: tuple[Weight, ...] = ()
         self.table = QTableWidget(0, len(TITLES))
@@ -84,6 +85,8 @@ class MassDialog(Dialog):
                     item.setTextAlignment(_aligned(column))
                     item.setToolTip(_why(row))
                     self.table.setItem(number, column, item)
+        if not self.isVisible():
+            self.resize(self.width(), BESIDE + LINE * min(len(self.rows), MOST_SHOWN))
         self._follow_selection()
 
     def _follow(self) -> None:

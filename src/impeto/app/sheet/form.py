@@ -306,14 +306,13 @@ class PartsEditor(QWidget):
         beside = len("".join(titles.values())) <= WIDE
         letters = 0 if beside else LINE  # in the present row
         for cls, title in titles.items():
-            shown = title if beside else title.split(" ")[0]
-            letters += len(shown) + 3
+            letters += len(title) + 3
             if letters > LINE:
-                letters = len(shown) + 3
+                letters = len(title) + 3
                 head = QHBoxLayout()
                 head.addStretch()
                 layout.addLayout(head)
-            add = button(f"+ {shown}", "link")
+            add = button(f"+ {title}", "link")
             add.setAccessibleName(f"Add {title}")
             add.clicked.connect(lambda _=False, c=cls: self._add(c))
             head.insertWidget(head.count() if beside else head.count() - 1, add)

@@ -328,10 +328,10 @@ class StageView(QWidget):
             overlay.paint_trace(painter, self, name)
         if self.skeleton:
             axes.paint_skeleton(painter, self)
-        if self.weighed is not None:
-            axes.paint_centre(painter, self, self.weighed)
         if self.show_badges and not self._plays:
             self.badges.paint(painter)
+        if self.weighed is not None:
+            axes.paint_centre(painter, self, self.weighed)
         for name in self._frames:
             chosen = name in self.document.marked
             if (self.show_frames or chosen) and self.shows(name):
