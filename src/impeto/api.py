@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core import pasting
 from impeto.core import simulate as core
 from impeto.core.assembly.resolve import resolve
 from impeto.core.drives.data import DriveData
@@ -24,7 +25,8 @@ from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.results.sizing import Cloud, cloud
 from impeto.core.results.trust import Trust, trust
 from impeto.core.solvers.run import Progress
-from impeto.services import batch, meshes, model_file, recording_file, scratch, tables
+from impeto.services import batch, geometry_in, meshes, model_file, recording_file, scratch, tables
+from impeto.services.geometry_in import Imported
 
 
 class Recording(CoreRecording):
@@ -171,5 +173,19 @@ def load(path: str | Path) -> Model:
 
 
 def save(model: Model, path: str | Path) -> None:
-    """Write a model file in one step. Raises FileError and leaves the old file as it was."""
-    model_file.save(model, path)
+    """Write a model file in one step; mesh files that are named by whole paths are copied beside
+    it. Raises FileError and leaves the old file as it was."""
+    model_file.save(meshes.beside(model, Path(path).absolute().parent), path)
+
+
+def import_geometry(path: str | Path, unit: str | None = None) -> Imported:
+    """`.model` with what a mesh file (STL, OBJ, PLY, GLB) or a mechanism (URDF) holds, and `.notes`
+    on what is to be known of it. unit : of a mesh file, 'mm', 'cm', 'm' or 'in', else guessed.
+    Raises FileError."""
+    return geometry_in.import_geometry(path, unit)
+
+
+def merged(model: Model, other: Model) -> Model:
+    """The model with all elements of another where they are drawn there; names that are taken get a
+    number. Raises ModelError."""
+    return pasting.merged(model, other)[0]

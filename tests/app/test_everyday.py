@@ -226,3 +226,23 @@ def test_everything_fits_a_small_screen(window, hand, size):
         assert chip.width() >= chip.sizeHint().width()  # no label is cut
     assert window.stage_panel.more.isVisible()
     assert window.health.mapTo(window, window.health.rect().bottomLeft()).y() <= size[1]
+
+
+def test_a_mechanism_is_dropped_on_the_window_beside_what_is_there(window, hand, tmp_path):
+    from tests.services.test_urdf import arm
+
+    path = tmp_path / "arm.urdf"
+    path.write_text(arm(), encoding="utf-8")
+    open_model(window, pendulum())
+    drop(window, path)
+    hand.qtbot.waitUntil(lambda: "link_6" in window.document.model.elements, timeout=20000)
+    assert "bar" in window.document.model.elements
+    assert set(window.document.chosen) >= {"link_1", "link_6"}
+    assert len(window.document.model["ground"].shapes) == 1, "the base that weighs nothing"
+    assert window.toast.text() == "Read 6 bodies from arm.urdf."
+    hand.settle()
+    window.stage.grab()
+    assert window.document.undo() == "geometry of arm.urdf"
+    path.write_text("<robot>", encoding="utf-8")
+    drop(window, path)
+    hand.qtbot.waitUntil(lambda: "is not XML that can" in window.toast.text(), timeout=20000)

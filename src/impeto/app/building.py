@@ -100,9 +100,7 @@ class Building(QObject):
     def _pasted(self, pick: Pick) -> tuple[str, Model, str]:
         from impeto.core.pasting import pasted
 
-        model, names = pasted(
-            self.document.model, clipboard.taken(), pick.point, self.document.case
-        )
+        model, names = pasted(self.document.model, clipboard.taken(), pick.point)
         name = next((n for n in names if isinstance(model[n], Body)), names[0])
         return f"paste of {name}", model, name
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
@@ -13,12 +12,14 @@ from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.new_elements import free_stem
 from impeto.app.plain_text import as_tip
-from impeto.core.elements import Body, Dataset, Mesh
-from impeto.core.errors import ImpetoError
+from impeto.core.elements import Body, Dataset
+from impeto.core.errors import ImpetoError, ModelError
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.element import GROUND
 from impeto.core.model.names import free_name
 from impeto.core.results.recording import Recording
-from impeto.services import meshes, model_file, tables
+from impeto.services import geometry_in, meshes, model_file, tables
+from impeto.services.geometry_in import Imported
 
 FILTER = f"Impeto models (*{model_file.SUFFIX})"
 RECORDING, TABLES = ".h5", (".csv", ".txt")
@@ -69,16 +70,16 @@ class FileActions(QObject):
     def take(self, path: Path) -> None:
         """A file that was dropped on the window: by its kind."""
         suffix = path.suffix.lower()
-        if suffix in meshes.SUFFIXES:
-            self.import_mesh(path)
+        if suffix in geometry_in.SUFFIXES:
+            self.import_geometry(path)
         elif suffix in TABLES:
             self.import_csv(path)
         elif path.name.endswith(model_file.SUFFIX) or suffix == RECORDING:
             self.open_path(path)
         else:
             self.document.complained.emit(
-                f"{path.name} is nothing that can be dropped here: models, recordings, meshes "
-                f"({', '.join(meshes.SUFFIXES)}) and tables (.csv) are."
+                f"{path.name} is nothing that can be dropped here: models, recordings, geometry "
+                f"({', '.join(geometry_in.SUFFIXES)}) and tables (.csv) are."
             )
 
     def open_path(self, path: Path) -> bool:
@@ -198,35 +199,37 @@ class FileActions(QObject):
         what = f"It drives {', '.join(users)}." if users else "Choose it in a signal of kind table."
         self.told.emit(f"Read as {name}. {what}")
 
-    def import_mesh(self, path: Path | None = None) -> None:
-        """A new body with the solid of a mesh file."""
+    def import_geometry(self, path: Path | None = None) -> None:
+        """What a mesh file or a mechanism holds, beside what is there."""
         if path is None:
-            kinds = " ".join(f"*{suffix}" for suffix in meshes.SUFFIXES)
+            kinds = " ".join(f"*{suffix}" for suffix in geometry_in.SUFFIXES)
             found, _ = QFileDialog.getOpenFileName(
-                self.window, "Add a body from a mesh file", "", f"Meshes ({kinds})"
+                self.window, "Bring geometry in", "", f"Meshes and mechanisms ({kinds})"
             )
             if not found:
                 return
             path = Path(found)
-        self.job = Job(lambda _progress: meshes.read_mesh(path), self)
+        self.job = Job(lambda _progress: geometry_in.import_geometry(path), self)
         number = self.document.number
-        self.job.finished.connect(lambda surface: self._take_mesh(number, path, surface))
+        self.job.finished.connect(lambda read: self._take_geometry(number, path, read))
         self.job.failed.connect(self.document.complained)
         self.job.start()
 
-    def _take_mesh(self, number: int, path: Path, surface: Triangles) -> None:
+    def _take_geometry(self, number: int, path: Path, read: Imported) -> None:
+        from impeto.core.pasting import merged
+
         if number != self.document.number:
             return
-        model = self.document.model
-        name = free_name(model, free_stem(path.name))
-        file = meshes.seen_from(self.document.folder, path)
-        unit = meshes.likely_unit(surface)
-        body = Body(name=name, shapes=(Mesh(file=file, unit=unit),))
-        changed = model.with_element(body).changed(geometry={**model.geometry, file: surface})
-        self.document.edit(f"new body {name}", changed)
-        self.document.select(name)
-        size = ", ".join(f"{extent:.4g}" for extent in np.ptp(surface.vertices, axis=0))
-        self.told.emit(f"Read as {name}: {size} {unit}. Change the unit if that is wrong.")
+        files = {f: meshes.seen_from(self.document.folder, Path(f)) for f in read.model.geometry}
+        try:
+            model, names = merged(self.document.model, meshes.renamed(read.model, files))
+        except ModelError as error:
+            self.document.complained.emit(f"{path.name}: {error}")
+            return
+        bodies = [n for n in names if isinstance(model[n], Body) and n != GROUND]
+        self.document.edit(f"geometry of {path.name}", model)
+        self.document.choose(bodies or names[:1])
+        self.told.emit(" ".join(read.notes) or f"Read {len(bodies)} bodies from {path.name}.")
 
     def read_meshes(self) -> None:
         """Read the mesh files that the model names and that have not been read, off the main

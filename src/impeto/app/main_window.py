@@ -143,8 +143,8 @@ class MainWindow(QMainWindow):
         offer = self.stage_panel.begin_card.offer
         offer("Draw a first bar", "From point to point, clicked or typed; ends are pinned.",
               lambda: self.begin(BARS))  # fmt: skip
-        offer("Bring geometry in", "A mesh file becomes a body with its mass.",
-              self.files.import_mesh)  # fmt: skip
+        offer("Bring geometry in", "Meshes become bodies with their mass, a URDF a mechanism.",
+              self.files.import_geometry)  # fmt: skip
         offer("Open the gang saw", "A demo with joints, drives and cases to look around in.",
               lambda: self.files.open_demo("gang_saw"))  # fmt: skip
         self._title()

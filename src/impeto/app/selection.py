@@ -131,7 +131,7 @@ class Selection(QObject):
         from impeto.core.pasting import pasted
 
         try:
-            model, names = pasted(self.document.model, clipboard.taken(), case=self.document.case)
+            model, names = pasted(self.document.model, clipboard.taken())
         except ModelError as error:
             self.document.complained.emit(str(error))
             return

@@ -113,7 +113,7 @@ def _files(window: Window) -> list[Command]:
         Command("Save as", "Ctrl+Shift+S", files.save_as, FILE),
         Command("Save the recording", "", files.save_recording, FILE, nothing_run),
         Command("Read time histories from a CSV file", "Ctrl+I", files.import_csv, FILE),
-        Command("Add a body from a mesh file", "Ctrl+Shift+I", files.import_mesh, FILE),
+        Command("Bring geometry in", "Ctrl+Shift+I", files.import_geometry, FILE),
         *(
             Command(f"Open demo {name}", "", partial(files.open_demo, name), FILE, within="Demos")
             for name in model_file.demo_names()

@@ -163,6 +163,20 @@ def masses(given: argparse.Namespace) -> int:
     return 0
 
 
+def import_file(given: argparse.Namespace) -> int:
+    """Geometry as a model file with gravity, its meshes beside it."""
+    read = api.import_geometry(given.file, given.unit)
+    out = Path(given.out)
+    if not out.name.endswith(model_file.SUFFIX):
+        out = out.with_name(out.name + model_file.SUFFIX)
+    model = api.merged(model_file.new_model(), read.model).changed(name=read.model.name)
+    api.save(model, out)
+    for note in read.notes:
+        print(note)
+    print(f"Written to {out}")
+    return 0
+
+
 def export(given: argparse.Namespace) -> int:
     recording = api.open_recording(given.run)
     chosen: list[str] = []
@@ -198,6 +212,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "run": run,
     "check": check_model,
     "export": export,
+    "import": import_file,
     "install": install,
     "masses": masses,
     "prepare": prepare,

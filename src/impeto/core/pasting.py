@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -110,18 +110,38 @@ def _is_value(element: Element) -> bool:
     return not element.switchable and not isinstance(element, (Body, Frame, Group, Repeat))
 
 
-def pasted(
-    model: Model, copy: Model, at: Floats | None = None, case: str | None = None
-) -> tuple[Model, tuple[str, ...]]:
+def merged(model: Model, other: Model) -> tuple[Model, tuple[str, ...]]:
+    """The model with all elements of another where they are drawn there, those on the ground too,
+    and the names that they have now. Raises ModelError."""
+    grown, names = _put(model, other, np.zeros(3))
+    ground, theirs = grown[GROUND], other[GROUND]
+    if theirs.shapes:
+        grown = grown.with_element(replace(ground, shapes=(*ground.shapes, *theirs.shapes)))
+        names = (*names, GROUND)
+    if not names:
+        raise ModelError("there is nothing in it")
+    return grown, names
+
+
+def pasted(model: Model, copy: Model, at: Floats | None = None) -> tuple[Model, tuple[str, ...]]:
     """The model with a copy put into it, and the names that its elements have there.
 
     at : (3,) m, world: where its first body comes to, beside itself where none is given.
     Names that are taken get a number; values that the model has just so are not doubled. Raises
     ModelError for what refers to something that is in neither.
     """
-    coming = {name: e for name, e in copy.elements.items() if name != GROUND}
-    if not coming:
+    if len(copy.elements) == 1:
         raise ModelError("there is nothing to paste", remedy="Copy something first")
+    first = next((e for e in copy.of(Body) if e.name != GROUND), None)
+    shift = np.zeros(3)
+    if first is not None:
+        shift = np.array(BESIDE) if at is None else at - pose_of(Scope(copy), first)[0]
+    return _put(model, copy, shift)
+
+
+def _put(model: Model, copy: Model, shift: Floats) -> tuple[Model, tuple[str, ...]]:
+    """All elements of a copy but the ground in a model, moved by a shift (3,) [m]."""
+    coming = {name: e for name, e in copy.elements.items() if name != GROUND}
     same = {n for n, e in coming.items() if _is_value(e) and model.elements.get(n) == e}
     named: dict[str, str] = {}
     grown = model
@@ -129,7 +149,6 @@ def pasted(
         if name not in same:
             named[name] = free_name(grown, name)
             grown = grown.with_element(walking.with_fields(element, {"name": named[name]}))
-    shift = _shift(copy, coming, at)
     scope = Scope(copy)
     for name, new in named.items():
         element = coming[name]
@@ -142,14 +161,6 @@ def pasted(
         grown = grown.with_element(walking.with_fields(element, {"name": new}))
     grown = grown.changed(geometry={**copy.geometry, **model.geometry})
     return grown, tuple(named.values())
-
-
-def _shift(copy: Model, coming: Mapping[str, Element], at: Floats | None) -> Floats:
-    """By how much bodies and frames on the ground are moved [m]."""
-    first = next((e for e in coming.values() if isinstance(e, Body)), None)
-    if first is None:
-        return np.zeros(3)
-    return np.array(BESIDE) if at is None else at - pose_of(Scope(copy), first)[0]
 
 
 def _check(model: Model, element: Element, name: str) -> None:

@@ -1,10 +1,10 @@
-"""Mesh files (STL, OBJ, PLY): reading them, and finding those that a model's shapes name."""
+"""Mesh files (STL, OBJ, PLY, GLB): reading them, and finding those that a model's shapes name."""
 
 from __future__ import annotations
 
 import io
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -17,7 +17,8 @@ from impeto.core.model.model import Model
 from impeto.services.atomic import reason, replacing
 
 COPIES = "meshes"  # folder beside a model for meshes from elsewhere
-SUFFIXES = (".stl", ".obj", ".ply")
+SUFFIXES = (".stl", ".obj", ".ply", ".glb")
+IN_METRES = ".glb"  # by its rule, with y upwards
 LARGEST = 400_000_000  # bytes
 MOST_FACES = 2_000_000
 SAME = 1 << 20  # parts of the extent: points nearer to each other are one
@@ -41,6 +42,8 @@ def read_mesh(path: str | Path) -> Triangles:
             skip_materials=True, group_material=False,
         )  # fmt: skip
         vertices = np.asarray(read.vertices, dtype=float)
+        if path.suffix.lower() == IN_METRES:
+            vertices = vertices[:, [0, 2, 1]] * [1.0, -1.0, 1.0]  # z upwards, as here
         faces = np.asarray(read.faces, dtype=np.int64)
     except OSError as error:
         raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
@@ -132,14 +135,25 @@ def likely_unit(surface: Triangles) -> str:
 def moved_meshes(model: Model, old: Path, new: Path) -> Model:
     """The model with its mesh files named from another folder. Those that lie outside of it are
     copied into its folder 'meshes', as a model is not to reach out of its own. Raises FileError."""
-    names = {name: _kept_within(new, old / name) for name in mesh_files(model)}
+    return renamed(model, {name: _kept_within(new, old / name) for name in mesh_files(model)})
+
+
+def beside(model: Model, folder: Path) -> Model:
+    """The model with mesh files that are named by whole paths copied into a folder. Raises
+    FileError."""
+    whole = [name for name in mesh_files(model) if Path(name).is_absolute()]
+    return renamed(model, {name: _kept_within(folder, Path(name)) for name in whole})
+
+
+def renamed(model: Model, names: Mapping[str, str]) -> Model:
+    """The model with mesh files under other names."""
     if all(name == other for name, other in names.items()):
         return model
     elements = []
     for element in model.elements.values():
         if isinstance(element, Body):
             shapes = tuple(
-                replace(s, file=names[s.file]) if isinstance(s, Mesh) and s.file else s
+                replace(s, file=names.get(s.file, s.file)) if isinstance(s, Mesh) else s
                 for s in element.shapes
             )
             element = replace(element, shapes=shapes)

@@ -306,13 +306,14 @@ class PartsEditor(QWidget):
         beside = len("".join(titles.values())) <= WIDE
         letters = 0 if beside else LINE  # in the present row
         for cls, title in titles.items():
-            letters += len(title) + 3
+            shown = title if beside else title.split(" ")[0]
+            letters += len(shown) + 3
             if letters > LINE:
-                letters = len(title) + 3
+                letters = len(shown) + 3
                 head = QHBoxLayout()
                 head.addStretch()
                 layout.addLayout(head)
-            add = button(f"+ {title}", "link")
+            add = button(f"+ {shown}", "link")
             add.setAccessibleName(f"Add {title}")
             add.clicked.connect(lambda _=False, c=cls: self._add(c))
             head.insertWidget(head.count() if beside else head.count() - 1, add)

@@ -40,7 +40,7 @@ class Badges:
 
     def laid_out(self) -> list[Badge]:
         """All badges; the selected joint always has one of its own."""
-        document = self.stage.document
+        document, marked = self.stage.document, self.stage.document.marked
         names, points = [], []
         for joint in document.whole.of(Joint):
             at = self.stage.frame_place(joint.frame_b)
@@ -56,7 +56,7 @@ class Badges:
             anchor = (
                 QPointF(*flat[group].mean(axis=0)) if len(group) > 1 else QPointF(*flat[group[0]])
             )
-            alone = [n for n in members if n in document.marked] if len(group) > FEW else members
+            alone = [n for n in members if n in marked] if len(group) > FEW else members
             for beside, name in enumerate(alone):
                 own = QPointF(*flat[group[members.index(name)]])
                 badges.append(Badge((name,), own if len(group) == 1 else
@@ -81,6 +81,7 @@ class Badges:
 
     def paint(self, painter: QPainter) -> None:
         document, look = self.stage.document, self.stage.look
+        chosen = document.marked
         for badge in self.laid_out():
             away = badge.at - badge.anchor
             if away.manhattanLength() > 2:
@@ -88,8 +89,7 @@ class Badges:
                 painter.drawLine(badge.anchor, badge.at)
             if len(badge.names) == 1:
                 joint = document.whole[badge.names[0]]
-                marked = joint.name in document.marked
-                glyphs.draw_badge(painter, badge.at, joint.motions, look, marked)
+                glyphs.draw_badge(painter, badge.at, joint.motions, look, joint.name in chosen)
                 continue
             painter.setPen(QPen(look.colour("ink"), 1.2))
             painter.setBrush(look.colour("field"))

@@ -39,12 +39,12 @@ WIDE = 9.0  # pixels, half the width of a spring's coil
 
 def paint_elements(painter: QPainter, stage: Canvas) -> None:
     """Everything between frames, as the present case has it."""
-    document = stage.document
+    document, marked = stage.document, stage.document.marked
     beside: dict[frozenset[str], int] = {}
     for element in document.whole.elements.values():
         if not document.is_on(element):
             continue
-        chosen = element.name in document.marked
+        chosen = element.name in marked
         if isinstance(element, Straight):
             ends = _ends(stage, element.frame_a, element.frame_b)
             pair = frozenset((element.frame_a, element.frame_b))
@@ -63,7 +63,7 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
         elif isinstance(element, Meshing):
             _paint_mesh(painter, stage, element, chosen)
         elif isinstance(element, Joint) and element.path in document.whole.elements:
-            chosen = chosen or element.path in document.marked
+            chosen = chosen or element.path in marked
             _paint_joint_path(painter, stage, element, chosen)
     flow.paint_flow(painter, stage)
 

@@ -332,8 +332,9 @@ class StageView(QWidget):
             self.badges.paint(painter)
         if self.weighed is not None:
             axes.paint_centre(painter, self, self.weighed)
+        marked = self.document.marked
         for name in self._frames:
-            chosen = name in self.document.marked
+            chosen = name in marked
             if (self.show_frames or chosen) and self.shows(name):
                 axes.paint_frame(painter, self, name, chosen)
         touch.paint_contacts(painter, self)
