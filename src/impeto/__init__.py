@@ -55,6 +55,7 @@ if TYPE_CHECKING:
     from impeto.core.repeating import chained, detached, repeated
     from impeto.core.results.poses import pose_at
     from impeto.core.sketching import bars, bent, set_on
+    from impeto.core.uniting import united
     from impeto.core.weighing import weighed, weights
 
 # What needs the solver comes when it is asked for: a window opens sooner without.
@@ -84,6 +85,7 @@ _LATER: dict[str, tuple[str, ...]] = {
     "impeto.core.repeating": ("chained", "detached", "repeated"),
     "impeto.core.results.poses": ("pose_at",),
     "impeto.core.sketching": ("bars", "bent", "set_on"),
+    "impeto.core.uniting": ("united",),
     "impeto.core.weighing": ("weighed", "weights"),
 }  # fmt: skip
 _HOME = {name: module for module, names in _LATER.items() for name in names}
@@ -150,6 +152,7 @@ __all__ = [
     "simulate",
     "simulate_all",
     "strung",
+    "united",
     "watched_shapes",
     "weighed",
     "weights",

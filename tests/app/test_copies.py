@@ -1,12 +1,15 @@
-"""Copy, cut and paste in the window, through the clipboard as text."""
+"""Copy, cut and paste through the clipboard as text; several bodies selected and made one."""
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
+import impeto
 from impeto.services import model_file
 from tests.app.test_by_hand import Counted
+from tests.app.test_engine_in_the_window import open_model
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 Key = Qt.Key
@@ -57,3 +60,34 @@ def test_a_clipboard_without_elements_is_refused_in_a_sentence(window, hands, ha
     field.setFocus()
     hands.chord(Key.Key_V, CTRL)
     assert field.text() == "a shopping list", "fields paste for themselves"
+
+
+def test_bodies_in_a_rectangle_are_made_one_and_the_rest_part_of_the_ground(
+    window, hands, hand, qtbot
+):
+    blocks = [impeto.Body(name=f"piece_{k}", position=(0.3 * k, 0, 0), shapes=(impeto.Box(),))
+              for k in range(5)]  # fmt: skip
+    open_model(window, impeto.Model("pieces", blocks))
+    hand.settle()
+    stage = window.stage
+    stage.set_view("front")
+    hand.settle()
+    places = stage.to_screen(np.array([[0.3 * k, 0, 0] for k in (0, 2)])).astype(int)
+    (left, y), (right, _) = places.tolist()
+    begin, end = QPoint(left - 15, y - 60), QPoint(right + 15, y + 60)
+    alt, button = Qt.KeyboardModifier.AltModifier, Qt.MouseButton.LeftButton
+    qtbot.mousePress(stage, button, alt, begin)
+    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(end), stage.mapToGlobal(QPointF(end)),
+                       Qt.MouseButton.NoButton, button, alt)  # fmt: skip
+    QApplication.sendEvent(stage, move)
+    stage.grab()
+    qtbot.mouseRelease(stage, button, alt, end)
+    assert window.document.chosen == ("piece_0", "piece_1", "piece_2")
+    hands.chord(Key.Key_U, CTRL | SHIFT)
+    assert len(window.document.model["piece_0"].shapes) == 3
+    assert window.toast.text() == "piece_0 and 2 more became one body, piece_0."
+    window.document.choose(["piece_3", "piece_4"])
+    hands.chord(Key.Key_G, CTRL | SHIFT)
+    assert len(window.document.model["ground"].shapes) == 2
+    assert {b.name for b in window.document.model.of(impeto.Body)} == {"ground", "piece_0"}
+    assert window.document.undo() == "one body of piece_3 and 1 more"

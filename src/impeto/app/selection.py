@@ -106,6 +106,23 @@ class Selection(QObject):
                 model = model.with_element(replace(element, colour=colour, shapes=shapes))
         self.document.edit(f"colour of {self.title()}", model)
 
+    def unite(self, ground: bool = False) -> None:
+        """Make one body of those that are selected, or parts of the ground."""
+        from impeto.core.uniting import united
+
+        names = [*([GROUND] if ground else []), *self.document.chosen]
+        try:
+            model, gone = united(self.document.model, names, self.document.case)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return
+        into, title = GROUND if ground else self.document.chosen[0], self.title()
+        self.document.edit(f"one body of {title}", model)
+        self.document.select(into)
+        without = f" {', '.join(gone[:LISTED])} held them to each other and went." if gone else ""
+        self.told.emit(f"{title} became one with {into}.{without}" if ground else
+                       f"{title} became one body, {into}.{without}")  # fmt: skip
+
     def copy(self) -> bool:
         """What is selected, with what connects it, to the clipboard."""
         from impeto.core.pasting import copied
@@ -179,7 +196,7 @@ def selection_commands(
 
     def no_own_body() -> str:
         chosen = any(isinstance(element, Body) for element in selection.elements)
-        return nothing() or ("" if chosen else "Only bodies have a colour: select one.")
+        return nothing() or ("" if chosen else "This is for bodies: select some.")
 
     def no_copy() -> str:
         return "" if clipboard.has_text() else "No elements are on the clipboard: copy some first."
@@ -203,6 +220,9 @@ def selection_commands(
                     no_own_body, "Colour")
             for colour in COLOURS
         ),
+        Command("Make one body of them", "Ctrl+Shift+U", selection.unite, SELECTION, no_own_body),
+        Command("Make them part of the ground", "Ctrl+Shift+G",
+                partial(selection.unite, ground=True), SELECTION, no_own_body),
         Command("Copy, with what connects it", "Ctrl+C", selection.copy, SELECTION, nothing),
         Command("Cut", "Ctrl+X", selection.cut, SELECTION, nothing),
         Command("Paste beside it", "Ctrl+Shift+V", selection.paste, SELECTION, no_copy),

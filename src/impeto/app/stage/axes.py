@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
 from impeto.app.stage.canvas import Canvas
@@ -74,3 +74,12 @@ def paint_centre(painter: QPainter, stage: Canvas, point: Floats) -> None:
         painter.drawEllipse(at, 7.0, 7.0)
         for way in (QPointF(12.0, 0.0), QPointF(0.0, 12.0)):
             painter.drawLine(at - way, at + way)
+
+
+def paint_band(painter: QPainter, stage: Canvas, band: QRect) -> None:
+    """The rectangle in which bodies are being selected."""
+    colour = stage.look.colour("accent")
+    painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DashLine))
+    colour.setAlpha(28)
+    painter.setBrush(colour)
+    painter.drawRect(band.normalized())

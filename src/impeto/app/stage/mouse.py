@@ -6,7 +6,7 @@ from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QPoint, Qt, pyqtBoundSignal
+from PyQt6.QtCore import QPoint, QRect, Qt, pyqtBoundSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 
 from impeto.app.stage import camera
@@ -14,12 +14,14 @@ from impeto.app.stage.canvas import Canvas
 from impeto.app.stage.dragging import Dragging
 from impeto.app.stage.handles import Handles
 from impeto.app.stage.pointing import Pointing
+from impeto.core.model.element import GROUND
 
 Floats = npt.NDArray[np.float64]
 WHEEL = 6000.0  # of the wheel, for a section to pass through everything
 CLICK = 4  # pixels that a click may wander
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+ALT = Qt.KeyboardModifier.AltModifier
 STEPS = {
     Qt.Key.Key_Left: (-8, 0), Qt.Key.Key_Right: (8, 0), Qt.Key.Key_Up: (0, 6),
     Qt.Key.Key_Down: (0, -6),
@@ -38,21 +40,26 @@ class Widget(Canvas, Protocol):
     def width(self) -> int: ...
     def height(self) -> int: ...
     def mapToGlobal(self, here: QPoint) -> QPoint: ...
+    def update(self) -> None: ...
 
 
 class Mouse:
-    """A click picks or selects, a drag turns or shifts the view; with Ctrl it drags a body, and on
-    a handle it moves that."""
+    """A click picks or selects, a drag turns or shifts the view; with Ctrl it drags a body, with
+    Alt it selects all within a rectangle, and on a handle it moves that."""
 
     def __init__(self, stage: Widget) -> None:
         self.stage = stage
         self.dragging = Dragging(stage, stage.document)
         self._press = self._last = QPoint()
         self._grabbed: tuple[str, Floats] | None = None
+        self.band: QRect | None = None  # the rectangle in which bodies are being selected
 
     def pressed(self, event: QMouseEvent) -> None:
         stage = self.stage
         here = self._press = self._last = event.position().toPoint()
+        if event.button() == LEFT and event.modifiers() & ALT:
+            self.band = QRect(here, here)
+            return
         if event.button() != LEFT or stage.document.run is not None:
             return
         handle = stage.handles.at(here)
@@ -68,6 +75,10 @@ class Mouse:
         if not event.buttons():
             stage.pointing.look(here)
         if not event.buttons() or not wandered:
+            return
+        if self.band is not None:
+            self.band.setBottomRight(here)
+            stage.update()
             return
         if stage.handles.held is not None:
             stage.handles.to(here)
@@ -94,12 +105,30 @@ class Mouse:
     def released(self, event: QMouseEvent) -> None:
         stage, here = self.stage, event.position().toPoint()
         self._grabbed = None
+        if self.band is not None:
+            band, self.band = self.band.normalized(), None
+            self._select_within(band, bool(event.modifiers() & CTRL))
+            return
         if stage.handles.held is not None:
             stage.handles.end()
         elif self.dragging.posing is not None:
             self.dragging.end()
         elif (here - self._press).manhattanLength() <= CLICK:
             self._clicked(event, here)
+
+    def _select_within(self, band: QRect, beside: bool) -> None:
+        """Bodies whose middle lies in a rectangle; beside : with those selected already."""
+        stage, document = self.stage, self.stage.document
+        names, middles = list[str](), list[list[float]]()
+        for name in stage.scene.actors:
+            box = stage.scene.body_bounds(name)
+            if box is not None and name != GROUND and stage.shows(name):
+                names.append(name)
+                middles.append([(box[k] + box[k + 1]) / 2 for k in (0, 2, 4)])
+        flat = stage.to_screen(np.array(middles).reshape(-1, 3)).astype(int).tolist()
+        within = [n for n, (x, y) in zip(names, flat, strict=True) if band.contains(x, y)]
+        document.choose([*(document.chosen if beside else ()), *within])
+        stage.update()
 
     def _clicked(self, event: QMouseEvent, here: QPoint) -> None:
         stage = self.stage

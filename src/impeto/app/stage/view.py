@@ -345,6 +345,8 @@ class StageView(QWidget):
         for name in self.arrows:
             overlay.paint_reaction(painter, self, name)
         axes.paint_triad(painter, self, self.height())
+        if self.mouse.band is not None:
+            axes.paint_band(painter, self, self.mouse.band)
         painter.end()
 
     # mouse and keys
