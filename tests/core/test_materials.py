@@ -101,3 +101,13 @@ def test_members_of_repeats_are_named_in_rules_by_material():
         made = Scope(model).model["touch_steel_on_oak"]
         assert made.first == ("a_1.1", "a_2.1", "a_3.1")
         np.testing.assert_equal(im.contact_pairs(model)["touch_steel_on_oak"].__len__(), 3)
+
+
+def test_what_a_rule_by_material_stands_for_is_told_under_its_own_name():
+    from impeto.core.overlaps import pairs_of
+
+    ground = im.Body(name="ground", shapes=(im.Box(density="steel"), im.Torus(density="oak")))
+    rule = im.ContactRule(name="touch", pairing="by material", second=("ground",))
+    model = im.Model("m", [ground, box("a", "steel"), box("b", "oak"), rule])
+    assert set(pairs_of(model, "touch")) == {("ground", "a"), ("ground", "b")}
+    assert {shape.body for shape in im.watched_shapes(model, None, "touch")} == {"ground"}

@@ -280,3 +280,12 @@ def test_edits_elsewhere_leave_the_members_the_same_objects():
     first = unfolded(model)["link_4"]
     assert unfolded(model.with_element(replace(DOWN, note="seen")))["link_4"] is first
     assert before["link_4"] == first
+
+
+def test_the_drawing_is_kept_as_a_pose_of_the_members():
+    from impeto.core.posing import as_drawn
+
+    pose = as_drawn(chain(), "drawn")
+    assert [state.body for state in pose.bodies] == [f"link_{k}" for k in range(1, 6)]
+    model = chain().with_element(pose).changed(settings=im.RunSettings(pose="drawn"))
+    assert im.simulate(model, until=0.01).channels("link_5.position.x")

@@ -119,7 +119,7 @@ def empty(layout: QVBoxLayout) -> None:
 
 def _names(document: Document) -> list[str]:
     """Bodies with shapes; after a run the copies in place of what was fed."""
-    names = [body.name for body in document.model.of(Body) if body.shapes]
+    names = [body.name for body in document.whole.of(Body) if body.shapes]
     if document.run is None:
         return names
     masters = document.run.recording.system.mechanism.masters

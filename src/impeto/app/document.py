@@ -81,6 +81,7 @@ class Document(QObject):
         """Take a new model; `text` says what was done, for undo."""
         if model is self.model or model == self.model:
             return
+        self.model.unfoldings.clear()  # a past one is seldom asked again
         self._past.append((text, self.model))
         self._future.clear()
         self._take(model)

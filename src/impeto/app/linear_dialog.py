@@ -193,7 +193,7 @@ class LinearDialog(Dialog):
     def _sources(self) -> None:
         names = [
             e.name
-            for e in self.document.model.elements.values()
+            for e in self.document.whole.elements.values()
             if isinstance(e, (Load, Powered)) and self.document.is_on(e)
         ]
         self.source.clear()

@@ -84,15 +84,23 @@ class Watched:
     cell: float
 
 
+def pairs_of(model: Model, rule: str, case: str | None = None) -> tuple[tuple[str, str], ...]:
+    """The pairs of bodies that may touch by a rule, or by those that it stands for."""
+    pairs = contact_pairs(model, case)
+    names = Scope(model, case).members.get(rule, (rule,))
+    return tuple(dict.fromkeys(pair for name in names for pair in pairs.get(name, ())))
+
+
 def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, ...]:
     """The solids of any form that a rule holds for, as finely as rules ask. May take seconds."""
     scope = Scope(model, case)
     body_set = body_set_of(scope)
     joints = [joint for joint in scope.model.of(Joint) if scope.takes_part(joint)]
     rules, drawings, holds = rules_of_shapes(scope, body_set, joints)
-    index = [one.name for one in rules].index(rule)
+    names = scope.members.get(rule, (rule,))
+    own = [index for index, one in enumerate(rules) if one.name in names]
     finest, found, seen = accuracies(drawings, holds, rules), [], set()
-    for row in np.unique(drawings.body[(holds == index).any(axis=1)]):
+    for row in np.unique(drawings.body[np.isin(holds, own).any(axis=1)]):
         body = body_set.bodies[row]
         name = body_set.masters.get(body.name, body.name)
         sampled = [s for s in body.shapes if isinstance(s, SAMPLED)]

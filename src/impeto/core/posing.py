@@ -238,7 +238,7 @@ def as_drawn(model: Model, name: str, case: str | None = None) -> Pose:
     """A pose with the places of all bodies as they are drawn, at rest."""
     scope = Scope(model, case)
     states = []
-    for body in model.of(Body):
+    for body in scope.model.of(Body):
         if body.name != GROUND and scope.on(body):
             origin, rotation = pose_of(scope, body)
             states.append(

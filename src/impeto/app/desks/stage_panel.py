@@ -224,7 +224,7 @@ class StagePanel(QWidget):
     def _choose(self, chip: QPushButton, kind: type[Joint] | type[Frame], shown: list[str]) -> None:
         """A menu of joints or frames, ticked where shown."""
         menu = QMenu(self)
-        elements: list[Joint | Frame] = [*self.document.model.of(kind)]
+        elements: list[Joint | Frame] = [*self.document.whole.of(kind)]
         for element in elements:
             if isinstance(element, Frame) and element.body == "ground":
                 continue

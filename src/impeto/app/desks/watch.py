@@ -57,7 +57,7 @@ class WatchPanel(QWidget):
     def _first_channels(self) -> list[str]:
         """Counts of outlets, else the effort of a drive, else the force in the first contacts, else
         that in the first joint."""
-        model, is_on = self.document.model, self.document.is_on
+        model, is_on = self.document.whole, self.document.is_on
         counts = [f"{outlet.name}.count" for outlet in model.of(Outlet) if is_on(outlet)]
         drives = [d for d in model.of(Drive) if is_on(d)]
         efforts = [f"{d.name}.{'torque' if d.turning else 'force'}" for d in drives[:1]]

@@ -10,15 +10,22 @@ from impeto.core.errors import ModelError
 from impeto.core.model.element import Element
 
 
+FEW = 4  # members that are named one by one
+
+
 def add_members(layout: QVBoxLayout, document: Document, element: Element) -> None:
     """Who stands for it, and the one that was picked, which may stand alone."""
     members = document.unfolded.members.get(element.name, ())
     if not members:
         return
-    if members[0] == element.name:
+    listed = members if len(members) <= FEW else (members[0], "…", members[-1])
+    said = ", ".join(listed).replace(", …,", " …")
+    if element.unfolds:
+        said = f"stands for {said}"
+    elif members[0] == element.name:
         said = f"mirrored as {', '.join(members[1:])}"
     else:
-        said = f"repeated as {members[0]}" + (f" … {members[-1]}" if len(members) > 1 else "")
+        said = f"repeated as {said}"
     layout.addWidget(wrapped(f"{said}: what is changed here holds for all", "soft"))
     if document.picked:
         alone = button(f"let {document.picked} stand alone", "link")

@@ -43,7 +43,7 @@ from impeto.core.model.element import GROUND, Element
 from impeto.core.model.fields import as_quantity
 from impeto.core.model.scope import Scope
 from impeto.core.model.signals import Constant
-from impeto.core.overlaps import contact_pairs
+from impeto.core.overlaps import pairs_of
 
 SHOWN_PAIRS = 12
 
@@ -207,13 +207,14 @@ class Sheet(QScrollArea):
         if isinstance(element, ContactRule):
             self._add_pairs(layout, element)
         if self.document.run is not None:
-            add_last_run(layout, self.document.run, element, self.look)
+            picked = self.document.whole.elements.get(self.document.picked, element)
+            add_last_run(layout, self.document.run, picked, self.look)
 
     def _add_pairs(self, layout: QVBoxLayout, rule: ContactRule) -> None:
         """What the rule comes to: how many pairs of bodies, and which."""
         if rule.effect == NEVER:
             return
-        pairs = contact_pairs(self.document.model, self.document.case).get(rule.name, ())
+        pairs = pairs_of(self.document.model, rule.name, self.document.case)
         layout.addWidget(label(f"{len(pairs)} pair{'' if len(pairs) == 1 else 's'}", "caption"))
         lines = [f"{a} – {b}" for a, b in pairs[:SHOWN_PAIRS]]
         if len(pairs) > SHOWN_PAIRS:

@@ -22,14 +22,13 @@ CROWDED = 26  # pixels between badges
 def paint_flow(painter: QPainter, stage: Canvas) -> None:
     """All feeders and outlets that are on; their badges keep apart."""
     taken: list[QPointF] = []
-    for element in stage.document.whole.elements.values():
-        if not isinstance(element, (Feeder, Outlet)) or not stage.document.is_on(element):
-            continue
-        chosen = element.name in stage.document.marked
-        if isinstance(element, Outlet):
-            _paint_outlet(painter, stage, element, chosen, taken)
-        else:
-            _paint_feeder(painter, stage, element, chosen, taken)
+    document, marked = stage.document, stage.document.marked
+    for outlet in document.whole.of(Outlet):
+        if document.is_on(outlet):
+            _paint_outlet(painter, stage, outlet, outlet.name in marked, taken)
+    for feeder in document.whole.of(Feeder):
+        if document.is_on(feeder):
+            _paint_feeder(painter, stage, feeder, feeder.name in marked, taken)
 
 
 def badge_near(stage: Canvas, here: QPoint) -> str:

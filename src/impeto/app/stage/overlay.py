@@ -34,6 +34,7 @@ from impeto.core.results.poses import value_at
 Floats = npt.NDArray[np.float64]
 NEAR = 7.0  # pixels within which a click means a line
 BESIDE = 24.0  # pixels between elements that join the same frames
+DRAWN = (Straight, Bushing, Load, Drag, Meshing)  # beside paths
 WIDE = 9.0  # pixels, half the width of a spring's coil
 
 
@@ -41,7 +42,10 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
     """Everything between frames, as the present case has it."""
     document, marked = stage.document, stage.document.marked
     beside: dict[frozenset[str], int] = {}
-    for element in document.whole.elements.values():
+    whole = document.whole
+    drawn = [e for kind in DRAWN for e in whole.of(kind)]
+    drawn += [joint for joint in whole.of(Joint) if joint.path is not None]
+    for element in drawn:
         if not document.is_on(element):
             continue
         chosen = element.name in marked
@@ -62,7 +66,7 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
             _paint_drag(painter, stage, element, chosen)
         elif isinstance(element, Meshing):
             _paint_mesh(painter, stage, element, chosen)
-        elif isinstance(element, Joint) and element.path in document.whole.elements:
+        elif isinstance(element, Joint) and element.path in whole.elements:
             chosen = chosen or element.path in marked
             _paint_joint_path(painter, stage, element, chosen)
     flow.paint_flow(painter, stage)
@@ -78,8 +82,8 @@ def _across(a: QPointF, b: QPointF) -> QPointF:
 def element_near(stage: Canvas, here: QPoint) -> str:
     """The straight force element whose line passes a pixel, or ''."""
     beside: dict[frozenset[str], int] = {}
-    for element in stage.document.whole.elements.values():
-        if isinstance(element, Straight) and stage.document.is_on(element):
+    for element in stage.document.whole.of(Straight):
+        if stage.document.is_on(element):
             ends = _ends(stage, element.frame_a, element.frame_b)
             pair = frozenset((element.frame_a, element.frame_b))
             beside[pair] = beside.get(pair, -1) + 1

@@ -16,7 +16,6 @@ from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkFeatureEdges, vtkPol
 from vtkmodules.vtkRenderingCore import (
     vtkActor,
     vtkCellPicker,
-    vtkLight,
     vtkPolyDataMapper,
     vtkRenderer,
     vtkRenderWindow,
@@ -24,6 +23,7 @@ from vtkmodules.vtkRenderingCore import (
 
 from impeto.app.kept import values_of
 from impeto.app.stage.ground_grid import GroundGrid
+from impeto.app.stage.lighting import light
 from impeto.app.stage.surfaces import fade_out, set_matrix, shape_surface, without_end
 from impeto.app.theme import BODY_COLOURS, Theme
 from impeto.core.bodies.shapes import Shape
@@ -78,23 +78,7 @@ class Scene:
         self.camera = self.renderer.GetActiveCamera()
         self.camera.SetViewAngle(22.0)
         self.renderer.SetBackground(*_rgb(look.stage))
-        self._add_lights()
-
-    def _add_lights(self) -> None:
-        """One light from the viewer's left shoulder, one from the sky so that tops are light."""
-        self.renderer.RemoveAllLights()
-        self.renderer.AutomaticLightCreationOff()
-        shoulder = vtkLight()
-        shoulder.SetLightTypeToCameraLight()
-        shoulder.SetPosition(-0.5, 0.6, 1.0)
-        shoulder.SetIntensity(0.88)
-        sky = vtkLight()
-        sky.SetLightTypeToSceneLight()
-        sky.SetPosition(0.0, 0.0, 1.0)
-        sky.SetFocalPoint(0.0, 0.0, 0.0)
-        sky.SetIntensity(0.42)
-        self.renderer.AddLight(shoulder)
-        self.renderer.AddLight(sky)
+        light(self.renderer)
 
     def build(self, model: Model, scope: Scope) -> list[str]:
         """Make the actors of every body that is on, where it has changed; return complaints about
@@ -110,14 +94,21 @@ class Scene:
         for name in [name for name in self.actors if name not in same]:
             self._drop(name)
         self._values, complaints = values, list[str]()
+        alike = {(id(b.shapes), b.colour): b.name for b in bodies if b.name in same}
         for floors in (False, True):  # floors as large as the rest asks for
             for body in bodies:
                 shapes = [shape for shape in body.shapes if without_end(shape) == floors]
                 if body.name in same or (floors and not shapes):
                     continue
                 try:
-                    self._add_body(body, shapes, scope, floors)
+                    key = id(body.shapes), body.colour
+                    if key in alike and not floors:
+                        self._add_alike(body, alike[key], scope)
+                    else:
+                        self._add_body(body, shapes, scope, floors)
                     self._made[body.name] = body
+                    if not floors and len(shapes) == len(body.shapes):
+                        alike[key] = body.name
                 except ModelError as error:
                     complaints.append(str(error.at(body.name)))
             if not floors:
@@ -138,10 +129,23 @@ class Scene:
         self.matrices.pop(name, None)
         self._made.pop(name, None)
 
-    def _add_body(self, body: Body, shapes: list[Shape], scope: Scope, floors: bool) -> None:
+    def _matrix_of(self, body: Body, scope: Scope) -> vtkMatrix4x4:
+        """Its place as drawn."""
         matrix = self.matrices.setdefault(body.name, vtkMatrix4x4())
         rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
         set_matrix(matrix, scope.vector(body, "position", "length"), rotation)
+        return matrix
+
+    def _add_alike(self, body: Body, other: str, scope: Scope) -> None:
+        """A body with the very shapes of another, as members of a Repeat have: it takes over their
+        surfaces."""
+        matrix = self._matrix_of(body, scope)
+        self.actors[body.name] = [self._twin(actor, matrix) for actor in self.actors[other]]
+        for edge in self._edges_of(other):
+            self.edges[body.name] = self._twin(edge, matrix)
+
+    def _add_body(self, body: Body, shapes: list[Shape], scope: Scope, floors: bool) -> None:
+        matrix = self._matrix_of(body, scope)
         by_colour: dict[str, vtkAppendPolyData] = {}
         span = 3.0 * max(np.subtract(self.bounds[1::2], self.bounds[0::2]))
         for shape in shapes:
@@ -259,9 +263,12 @@ class Scene:
             self.show(copy, False)
 
     def _twin(self, actor: vtkActor, matrix: vtkMatrix4x4) -> vtkActor:
-        """An actor with the same surface somewhere else."""
-        twin = vtkActor()
-        twin.SetMapper(actor.GetMapper())
+        """An actor with the same surface somewhere else. Mappers keep what they drew last, so each
+        has its own."""
+        twin, mapper = vtkActor(), vtkPolyDataMapper()
+        mapper.ShallowCopy(actor.GetMapper())
+        mapper.StaticOn()
+        twin.SetMapper(mapper)
         twin.GetProperty().DeepCopy(actor.GetProperty())
         twin.SetPickable(actor.GetPickable())
         twin.SetForceOpaque(actor.GetForceOpaque())

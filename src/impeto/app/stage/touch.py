@@ -13,7 +13,7 @@ from impeto.core.contact.data import RuleData
 from impeto.core.dynamics.tables import TOUCH_FORCE, TOUCH_PLACE, TOUCH_RULE
 from impeto.core.elements import Body, ContactRule
 from impeto.core.errors import ImpetoError
-from impeto.core.overlaps import contact_pairs
+from impeto.core.overlaps import pairs_of
 
 Floats = npt.NDArray[np.float64]
 LONGEST = 0.16  # of the reach of the picture: arrow of the largest contact force
@@ -27,7 +27,7 @@ def paint_contacts(painter: QPainter, stage: Canvas) -> None:
     chosen = document.whole.elements.get(next(iter(document.marked), ""))
     if document.run is None:
         if isinstance(chosen, ContactRule):
-            _paint_pairs(painter, stage, chosen)
+            _paint_pairs(painter, stage, document.selected)
         return
     r = document.run.recording
     if not len(r.touch):
@@ -62,17 +62,17 @@ def _shown(
     assert run is not None
     mechanism = run.recording.system.mechanism
     if isinstance(chosen, ContactRule):
-        return 1.0, mechanism.of(RuleData)[int(point[TOUCH_RULE])].name == chosen.name
+        return 1.0, (mechanism.of(RuleData)[int(point[TOUCH_RULE])].name in stage.document.marked)
     if isinstance(chosen, Body):
         names = [mechanism.bodies[row].name for row in bodies]
         return (-1.0 if names[1] == chosen.name else 1.0), chosen.name in names
     return (1.0 if bodies[0] else -1.0), chosen is None
 
 
-def _paint_pairs(painter: QPainter, stage: Canvas, rule: ContactRule) -> None:
+def _paint_pairs(painter: QPainter, stage: Canvas, rule: str) -> None:
     """A thin line between the bodies of every pair that the selected rule makes."""
     try:
-        pairs = contact_pairs(stage.document.whole, stage.document.case).get(rule.name, ())
+        pairs = pairs_of(stage.document.model, rule, stage.document.case)
     except ImpetoError:
         return  # the Health card tells
     painter.setPen(QPen(stage.look.colour("accent"), 1.2, Qt.PenStyle.DotLine))

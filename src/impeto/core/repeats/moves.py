@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, from_rotation_vector
-from impeto.core.geometry.swept import Piece, pieces_of
+from impeto.core.geometry.swept import BEND, Piece, pieces_of
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
@@ -72,7 +72,7 @@ def along_a_path(repeat: Any, scope: Scope, count: int, first: Move) -> list[Mov
     values = scope.outline(repeat, "path")
     closed = repeat.closed_path
     try:
-        pieces = pieces_of(values[:, :3], values[:, 3], closed)
+        pieces = pieces_of(values[:, :BEND], values[:, BEND], closed)
     except ModelError as error:
         raise error.at(repeat.name, "path") from None
     length = pieces[-1].begin + pieces[-1].length
