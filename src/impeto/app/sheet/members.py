@@ -9,7 +9,6 @@ from impeto.app.widgets import button, wrapped
 from impeto.core.errors import ModelError
 from impeto.core.model.element import Element
 
-
 FEW = 4  # members that are named one by one
 
 
