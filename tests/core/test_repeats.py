@@ -132,6 +132,12 @@ def test_members_follow_a_path_at_even_spacing_and_turn_with_it():
     middle = [1 - 0.5 + 0.5 * np.sin(np.pi / 4), 0.5 - 0.5 * np.cos(np.pi / 4), 0]
     np.testing.assert_allclose(places[1], middle, atol=1e-12)
     np.testing.assert_allclose(axes[2] @ [1, 0, 0], [0, 1, 0], atol=1e-12)
+    rolled = replace(
+        row, turn=im.Repeat(name="x", turn=("90 deg", 0, 0)).turn, turning="to and fro"
+    )
+    _, axes = poses(im.Model("row", [link(), rolled]), ["link_1", "link_2", "link_3"])
+    np.testing.assert_allclose(axes[2] @ [0, 1, 0], [-1, 0, 0], atol=1e-12)
+    np.testing.assert_allclose(axes[1] @ [0, 1, 0], [0, 0, 1], atol=1e-12)
     square = "0 m, 0 m, 0 m; 1 m, 0 m, 0 m; 1 m, 1 m, 0 m; 0 m, 1 m, 0 m"  # sharp corners
     ring = replace(row, path=im.Repeat(name="x", path=square).path, closed_path=True, count="8")
     start = link(position=(0, 0.5, 0))

@@ -16,9 +16,9 @@ __all__ = ["Mirror", "Repeat"]
 
 LINE, CIRCLE, PATH, END_TO_END = "a line", "a circle", "a path", "end to end"
 FURTHER, TO_AND_FRO = "further each time", "to and fro"
-OF_PLACE = {  # fields that only one way of placing has
-    "step": LINE, "turn": LINE, "turning": LINE, "centre": CIRCLE, "angle": CIRCLE, "path": PATH,
-    "closed_path": PATH, "spacing": PATH,
+OF_PLACE = {  # fields that only some ways of placing have
+    "step": (LINE,), "turn": (LINE, PATH), "turning": (LINE, PATH), "centre": (CIRCLE,),
+    "angle": (CIRCLE,), "path": (PATH,), "closed_path": (PATH,), "spacing": (PATH,),
 }  # fmt: skip
 
 
@@ -32,7 +32,7 @@ class Repeat(Element):
 
     between : elements that tie each member to the next: what they have on their first frame is of
     one, on their second of the next;  ring : the last is tied to the first
-    step, turn : of a line, from one to the next: world, and about the axes of the first body
+    step : of a line, from one to the next, world;  turn : about the axes of the first body
     centre : its z axis is that of the circle;  angle : from one to the next
     spacing : along the path, from where it is nearest to the first body
     """
@@ -68,7 +68,7 @@ class Repeat(Element):
     @property
     def unused(self) -> tuple[str, ...]:
         """Fields that do not matter with the present choices."""
-        others = tuple(name for name, along in OF_PLACE.items() if along != self.along)
+        others = tuple(name for name, ways in OF_PLACE.items() if self.along not in ways)
         return others if self.between else (*others, "ring")
 
     @property

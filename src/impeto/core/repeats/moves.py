@@ -32,24 +32,28 @@ def about(origin: Floats, rotation: Floats) -> Move:
 
 
 def in_a_line(repeat: Any, scope: Scope, count: int, first: Move) -> list[Move]:
-    """first : pose of the first body, about whose axes each is turned against the one before, or
-    every other one against the first."""
+    """first : pose of the first body, about whose axes each is turned as well"""
     step = scope.vector(repeat, "step", "length")
-    turn = scope.vector(repeat, "turn", "angle")
-    if not (step.any() or turn.any()):
+    if not (step.any() or scope.vector(repeat, "turn", "angle").any()):
         raise ModelError(
             "all members would lie in one place", element=repeat.name, field="step",
             remedy="Type a length",
         )  # fmt: skip
+    turns = own_turns(repeat, scope, count, first)
+    return [after((number * step, np.eye(3)), turn) for number, turn in enumerate(turns)]
+
+
+def own_turns(repeat: Any, scope: Scope, count: int, first: Move) -> list[Move]:
+    """By what each is turned about the axes of the first body: against the one before, or every
+    other one against the first."""
     origin, axes = first
-    turned = axes @ from_roll_pitch_yaw(turn) @ axes.T
-    moves, rotation = [], np.eye(3)
+    turned = axes @ from_roll_pitch_yaw(scope.vector(repeat, "turn", "angle")) @ axes.T
+    found, rotation = [], np.eye(3)
     for number in range(count):
-        place, matrix = about(origin, rotation)
-        moves.append((place + number * step, matrix))
+        found.append(about(origin, rotation))
         to_and_fro = repeat.turning != "further each time" and number % 2
         rotation = np.eye(3) if to_and_fro else turned @ rotation
-    return moves
+    return found
 
 
 def in_a_circle(repeat: Any, scope: Scope, count: int, centre: Move) -> list[Move]:
@@ -95,7 +99,11 @@ def along_a_path(repeat: Any, scope: Scope, count: int, first: Move) -> list[Mov
     start = back(_pose_at(pieces, begin, length))
     places = begin + spacing * np.arange(count)
     places = np.mod(places, length) if closed else np.minimum(places, length)
-    return [after(_pose_at(pieces, float(place), length), start) for place in places]
+    turns = own_turns(repeat, scope, count, first)
+    return [
+        after(after(_pose_at(pieces, float(place), length), start), turn)
+        for place, turn in zip(places, turns, strict=True)
+    ]
 
 
 def end_to_end(count: int, end: Move, begin: Move) -> list[Move]:
