@@ -19,7 +19,7 @@ from impeto.core.model.unfolding import Unfolding
 from impeto.core.repeats import moves
 from impeto.core.repeats.moves import Move, after, back
 
-MOST = 20_000  # elements that a Repeat makes
+MOST = 8_000  # elements that a Repeat makes
 
 
 # What the last Repeats came to, by name: out of what, and the members. Edits elsewhere leave the
