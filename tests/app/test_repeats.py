@@ -152,3 +152,18 @@ def test_the_left_half_of_a_vehicle_is_mirrored_to_what_was_written_out(window, 
         peak = np.abs(theirs[name]).max()
         np.testing.assert_allclose(ours[name], theirs[name], atol=2e-3 * peak, err_msg=name)
     assert window.document.undo() == "new mirror mirror"
+
+
+def test_handles_move_what_is_repeated_where_its_first_member_is(window, hand):
+    open_model(window, model_file.load_demo("drag_chain"))
+    hand.settle()
+    window.document.select("link_3")
+    handles = window.stage.handles
+    handles.on = True
+    window.stage.grab()
+    assert (handles.body, handles.shown) == ("link", "link_1")
+    up = next(h for h in handles._all() if h.kind == "move" and h.axis == 2)
+    handles.type(up, "50 mm")
+    assert window.document.model["link"].position[2].text == "0.006 m"
+    np.testing.assert_allclose(window.stage.body_place("link_40")[0][2], 0.006, atol=1e-12)
+    handles.on = False

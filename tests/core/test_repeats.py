@@ -296,3 +296,15 @@ def test_the_drawing_is_kept_as_a_pose_of_the_members():
     assert [state.body for state in pose.bodies] == [f"link_{k}" for k in range(1, 6)]
     model = chain().with_element(pose).changed(settings=im.RunSettings(pose="drawn"))
     assert im.simulate(model, until=0.01).channels("link_5.position.x")
+
+
+def test_a_gap_at_a_member_is_told_and_mended_at_what_is_written():
+    high = chain().with_element(im.Frame(name="hook", position=(-PITCH / 2, 0, 0.3)))
+    taut = high.with_element(replace(high["hang"], free=()))
+    far = taut.with_element(im.Frame(name="floor", position=(0.9, 0, -0.4)))
+    tied = im.Joint(name="end", frame_a="tail_5", frame_b="floor", free=())
+    health = im.check(far.with_element(tied))
+    assert [finding.severity for finding in health.findings] == ["bad"]
+    assert all(mend.text for finding in health.findings for mend in finding.mends)
+    other = im.Joint(name="end", frame_a="floor", frame_b="tail_5", free=())
+    assert [f.mends for f in im.check(far.with_element(other)).findings] == [()]

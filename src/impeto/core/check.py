@@ -135,7 +135,7 @@ def _failure(model: Model, case: str | None, error: ImpetoError) -> Finding:
     mends: tuple[Mend, ...] = ()
     named = model.elements.get(element)
     if isinstance(error, GapError) and isinstance(named, Joint):
-        mends = (_snap(model, case, named),)
+        mends = _snap(model, case, named)
     elif isinstance(named, Body) and "inertia" in problem and named.mass is not None:
         mends = (_inertia(model, case, named),)
     return Finding("bad", element, problem, remedy, mends)
@@ -148,7 +148,7 @@ def _findings(model: Model, found: MechanismHealth) -> list[Finding]:
         mends: tuple[Mend, ...] = ()
         named = model.elements.get(finding.element)
         if finding.severity == "bad" and isinstance(named, Joint):
-            mends = (_snap(model, None, named),)
+            mends = _snap(model, None, named)
         elif finding.element in found.floating and named is not None:
             mends = (_grounded(model, finding.element),)
         listed.append(
@@ -256,24 +256,28 @@ def _grounded(model: Model, name: str) -> Mend:
     return Mend("Fix it to the ground", (ground, own, joint))
 
 
-def _snap(model: Model, case: str | None, joint: Joint) -> Mend:
-    """Frame B moved to where frame A is; its axes too, unless the joint lets them differ."""
+def _snap(model: Model, case: str | None, joint: Joint) -> tuple[Mend, ...]:
+    """Frame B moved to where frame A is; its axes too, unless the joint lets them differ. Not where
+    that is a member's, which its original places."""
     scope = Scope(model, case)
-    a, b = model[joint.frame_a], model[joint.frame_b]
+    whole = scope.model
+    a, b = whole[joint.frame_a], whole[joint.frame_b]
+    if b.name not in model.elements:
+        return ()
 
     def pose(element: Body | Frame) -> tuple[Floats, Floats]:
         rotation = from_roll_pitch_yaw(scope.vector(element, "orientation", "angle"))
         return scope.vector(element, "position", "length"), rotation
 
-    origin_a, rotation_a = pose(model[a.body])
-    origin_b, rotation_b = pose(model[b.body])
+    origin_a, rotation_a = pose(whole[a.body])
+    origin_b, rotation_b = pose(whole[b.body])
     local, axes = pose(a)
     point = rotation_b.T @ (origin_a + rotation_a @ local - origin_b)
     changes = {"position": _vector(point, "length")}
     if not set(TURNS) <= set(joint.free):
         turned = rotation_b.T @ rotation_a @ axes
         changes["orientation"] = _vector(roll_pitch_yaw(turned), "angle")
-    return Mend(f"Move {b.name} to {a.name}", (replace(b, **changes),))
+    return (Mend(f"Move {b.name} to {a.name}", (replace(b, **changes),)),)
 
 
 def _vector(values: Floats, kind: str) -> Vector:

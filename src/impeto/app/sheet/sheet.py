@@ -231,7 +231,7 @@ class Sheet(QScrollArea):
                 f" of {units.shown(data.mass, 'mass')}\ncentre {center} m\ninertia {inertia} kg·m²"
             )
         if isinstance(element, Joint):
-            model = self.document.model
+            model = self.document.whole
             a, b = model.elements.get(element.frame_a), model.elements.get(element.frame_b)
             if a is not None and b is not None:
                 text += f", {getattr(a, 'body', '?')} to {getattr(b, 'body', '?')}"

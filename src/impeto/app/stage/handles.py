@@ -62,6 +62,11 @@ class Handles:
         shown = self.on and self.document.run is None and len(self.document.chosen) == 1
         return name if shown and isinstance(found, Body) and name != GROUND else ""
 
+    @property
+    def shown(self) -> str:
+        """That body on the Stage: of what is repeated its first member, where it is drawn."""
+        return self.document.unfolded.marked(self.body)[0]
+
     def at(self, here: QPoint) -> Handle | None:
         """The handle at a pixel."""
         if not self.body:
@@ -79,7 +84,7 @@ class Handles:
 
     def begin(self, handle: Handle, here: QPoint) -> None:
         self.held, self.value = handle, 0.0
-        self._origin, self._rotation = self.stage.written_place(self.body)
+        self._origin, self._rotation = self.stage.written_place(self.shown)
         self._first = self._along(here)
         self.level, self._catches = "", self._caught_by(handle)
 
@@ -95,17 +100,18 @@ class Handles:
         else:
             step = ANGLE if turns else self._step()
             self.value, self.level = round(value / step) * step, ""
-        self.document.previewed.emit({self.body: self._moved(self.value)})
+        self.document.previewed.emit({self.shown: self._moved(self.value)})
 
     def _caught_by(self, handle: Handle) -> catching.Catches:
         """Features of the bodies that lie nearest."""
         place, features = self.stage.body_place, self.finder.features
-        bodies = [b.name for b in self.document.model.of(Body) if b.name != self.body]
+        own = self.document.unfolded.marked(self.body)
+        bodies = [b.name for b in self.document.whole.of(Body) if b.name not in own]
         away = [float(np.linalg.norm(place(name)[0] - self._origin)) for name in bodies]
         near = [bodies[k] for k in np.argsort(away)[:MOST]]
         others = [feature for name in near for feature in features(name)]
         way = catching.about if handle.kind == TURN else catching.along
-        return way(features(self.body), others, np.eye(3)[handle.axis])
+        return way(features(self.shown), others, np.eye(3)[handle.axis])
 
     def end(self) -> None:
         if self.held is not None and self.value:
@@ -119,7 +125,7 @@ class Handles:
         scope = Scope(self.document.model, self.document.case)
         kind = "angle" if handle.kind == TURN else "length"
         self.held = handle
-        self._origin, self._rotation = self.stage.written_place(self.body)
+        self._origin, self._rotation = self.stage.written_place(self.shown)
         try:
             self._put(scope.si(Quantity(text), kind))
         finally:
@@ -132,7 +138,7 @@ class Handles:
         assert self.held is not None
         document, body, kind = self.document, self.body, self.held.kind
         origin, rotation = self._moved(value)
-        if not is_held(document.model, body):
+        if self.shown != body or not is_held(document.model, body):  # members follow
             model = with_poses(document.model, {body: (origin, rotation)}, document.case)
         elif kind == TURN:
             document.previewed.emit(None)
@@ -187,7 +193,7 @@ class Handles:
 
     def _line(self, handle: Handle) -> Floats:
         """(N, 3) points of the line that is drawn of it."""
-        origin, _ = self.stage.body_place(self.body)
+        origin, _ = self.stage.body_place(self.shown)
         axis = np.eye(3)[handle.axis]
         if handle.kind == MOVE:
             return np.array([origin, origin + ARM * self.stage.reach * axis])
