@@ -224,3 +224,14 @@ def test_a_contact_that_gives_more_than_it_took_makes_a_bad_mark():
     spoilt = trust(replace(r, state=state))
     assert spoilt.level == BAD
     assert any("Contacts gave" in line for line in spoilt.lines)
+
+
+def test_the_mark_names_what_it_comes_from():
+    from tests.core.test_repeats import chain, written_out
+
+    good = impeto.simulate(written_out(2), until=0.2)
+    assert good.trust.level == "good"
+    assert good.trust.cause.startswith("energy")
+    wild = impeto.simulate(chain("12"), until=4.0)  # it swings as it likes
+    assert wild.trust.level == "bad"
+    assert wild.trust.cause.startswith("estimated error")

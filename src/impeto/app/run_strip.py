@@ -158,7 +158,8 @@ class RunStrip(QWidget):
             self.show_quality()
 
     def show_quality(self) -> None:
-        """Energy error and speed of the last run, with a word and not by colour alone."""
+        """What the trust in the last run comes from, and its speed, with a word and not by colour
+        alone."""
         run = self.document.run
         if run is None:
             self.quality.setText("" if self.ready else "preparing the solver, once …")
@@ -169,10 +170,11 @@ class RunStrip(QWidget):
         state, mark = looks[found.level]
         if r.stopped:
             state, mark = "bad", "✕ stopped early,"
+        words = f"energy {units.digits(energy_error(r), 2)}" if r.stopped else found.cause
         colour = getattr(self.look, state)
         factor = float(r.time[-1]) / max(r.statistics.wall_seconds, 1e-9)
         self.quality.setText(
-            f'<span style="color:{colour}">{mark} energy {units.digits(energy_error(r), 2)}</span>'
+            f'<span style="color:{colour}">{mark} {words}</span>'
             f"&nbsp; {units.digits(factor, 2)}× real time"
         )
         lines = [*found.lines, *([r.stopped] if r.stopped else [])]

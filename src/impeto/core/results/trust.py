@@ -8,6 +8,7 @@ import numpy as np
 
 from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
+from impeto.core.model import units
 from impeto.core.model.model import QUICK
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
@@ -34,10 +35,13 @@ SENSITIVE = 30.0
 
 @dataclass(frozen=True, slots=True)
 class Trust:
-    """level : 'good', 'doubtful' or 'bad';  lines : one sentence per audit"""
+    """level : 'good', 'doubtful' or 'bad';  lines : one sentence per audit
+    cause : in a word or two what the level comes from, the energy where all is good
+    """
 
     level: str
     lines: tuple[str, ...]
+    cause: str = ""
 
 
 def _limits(tolerance: float, times: float, within: tuple[float, float]) -> tuple[float, float]:
@@ -72,10 +76,12 @@ def trust(recording: Recording) -> Trust:
         (
             energy, _limits(asked, ENERGY, ENERGY_WITHIN),
             f"Energy balance: {energy:.0e} of the energy in play is unaccounted for.",
+            f"energy {units.digits(energy, 2)}",
         ),
         (
             s.worst_gap / recording.system.size, GAP,
             f"Joints stay together to {s.worst_gap:.0e} m.",
+            f"joints apart by {s.worst_gap:.0e} m",
         ),
     ]  # fmt: skip
     worst = 0
@@ -83,28 +89,33 @@ def trust(recording: Recording) -> Trust:
         worst = 1
     else:
         text = f"Estimated error of the integration: {s.error:.0e} relative."
-        audits.append((s.error, _limits(s.tolerance, ERROR, ERROR_WITHIN), text))
+        short = f"estimated error {units.digits(s.error, 2)}"
+        audits.append((s.error, _limits(s.tolerance, ERROR, ERROR_WITHIN), text, short))
     deepest = deepest_contact(recording)
     if deepest is not None:
         depth, pair = deepest
-        audits.append((depth, DEPTH, f"Contacts are pressed in by up to {depth:.1%} ({pair})."))
+        text = f"Contacts are pressed in by up to {depth:.1%} ({pair})."
+        audits.append((depth, DEPTH, text, f"contacts {depth:.0%} deep"))
     gain = energies.contact_gain
     if gain > GAIN[0]:
         audits.append((
             gain, GAIN,
             f"Contacts gave {gain:.0%} of the energy in play that they had not taken before: "
             "compare with half the step, or with an accurate run.",
+            f"contacts gave {gain:.0%} energy",
         ))  # fmt: skip
-    for value, (fine, poor), _ in audits:
-        worst = max(worst, 0 if value <= fine else 1 if value <= poor else 2)
-    lines = [line for _, _, line in audits]
+    cause = audits[0][3]
+    for value, (fine, poor), _, short in audits:
+        level = 0 if value <= fine else 1 if value <= poor else 2
+        worst, cause = (level, short) if level > worst else (worst, cause)
+    lines = [line for _, _, line, _ in audits]
     if s.growth > SENSITIVE:
         lines.append(
             f"The motion is sensitive: a small change of the start grows {s.growth:.2g} times. The "
             "estimated error has that in it."
         )
     if np.isfinite(s.singular):  # how it went on from there may be chance, and no estimate says so
-        worst = max(worst, 1)
+        worst, cause = (1, "singular pose") if worst < 1 else (worst, cause)
         lines.append(
             f"The motion passes a singular pose at {s.singular:.4g} s, where it could go on in "
             "another way: see the flags of the Deck."
@@ -118,4 +129,4 @@ def trust(recording: Recording) -> Trust:
     if s.integrator == QUICK:
         lines.append("Fixed steps of order 1, no error estimate: compare with an accurate run.")
     notes = (*recording.notes, *stalls(recording))
-    return Trust((GOOD, DOUBTFUL, BAD)[worst], (*lines, steps, *notes))
+    return Trust((GOOD, DOUBTFUL, BAD)[worst], (*lines, steps, *notes), cause)
