@@ -1,5 +1,7 @@
 """Materials as densities, and rules that take their surfaces by them."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -111,3 +113,10 @@ def test_what_a_rule_by_material_stands_for_is_told_under_its_own_name():
     model = im.Model("m", [ground, box("a", "steel"), box("b", "oak"), rule])
     assert set(pairs_of(model, "touch")) == {("ground", "a"), ("ground", "b")}
     assert {shape.body for shape in im.watched_shapes(model, None, "touch")} == {"ground"}
+
+
+def test_a_body_that_is_off_needs_no_material():
+    rule = im.ContactRule(name="touch", pairing="by material", first=("a", "c"), second=("b",))
+    bare = replace(box("c", "700 kg/m^3"), enabled=False)
+    model = im.Model("m", [box("a", "steel"), box("b", "oak"), bare, rule])
+    assert Scope(model).model["touch_steel_on_oak"].first == ("a.1",)

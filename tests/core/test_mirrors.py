@@ -147,3 +147,89 @@ def test_what_cannot_keep_its_sign_is_refused_in_a_sentence():
 )  # fmt: skip
 def test_a_value_as_written_is_turned_round_as_one_would_write_it(text, other):
     assert negative(im.Body(name="x", mass=text).mass).text == other
+
+
+def wheels(*mirrors, **about):
+    """A wheel at the front left, seen in mirrors."""
+    wheel = im.Body(name="wheel_front_left", position=(1, 0.5, 0), shapes=(im.Sphere(),), **about)
+    return im.Model("wheels", [DOWN, wheel, *mirrors])
+
+
+def test_four_corners_come_of_two_mirrors_whose_sides_have_words():
+    across = im.Mirror(name="across", bodies=("wheel_front_left",))
+    along = im.Mirror(name="along", bodies=("wheel_front_left",), normal="x", sides="front, rear")
+    rule = im.ContactRule(name="rule", first=("wheel_front_left",), second=("ground",))
+    model = wheels(across, along).with_element(rule)
+    at = {name: tuple(np.round(mass.center, 9)) for name, mass in im.masses(model).items()
+          if name.startswith("wheel")}  # fmt: skip
+    assert at == {
+        "wheel_front_left": (1, 0.5, 0), "wheel_front_right": (1, -0.5, 0),
+        "wheel_rear_left": (-1, 0.5, 0), "wheel_rear_right": (-1, -0.5, 0),
+    }  # fmt: skip
+    assert set(Scope(model).model["rule"].first) == set(at)
+    twice = replace(along, sides="left, right")
+    with pytest.raises(im.ModelError, match="makes 'wheel_front_right', which another makes"):
+        im.simulate(wheels(across, twice), until=0.01)
+    for sides in ("front", "left, left", "a, b, c"):
+        with pytest.raises(im.ModelError, match="sides"):
+            im.simulate(wheels(replace(across, sides=sides)), until=0.01)
+
+
+@pytest.mark.parametrize(
+    ("read", "normal", "fits"),
+    [("position.x", "y", True), ("position.y", "y", False), ("velocity.y", "y", False),
+     ("velocity", "y", True), ("angular_velocity.y", "y", True), ("angular_velocity.x", "y", False),
+     ("angular_velocity", "y", True), ("position.x", "x", False)],
+)  # fmt: skip
+def test_formulas_read_only_what_has_the_same_sign_in_the_mirror(read, normal, fits):
+    unit = {"p": "m", "v": "m/s", "a": "rad/s"}[read[0]]
+    model = wheels(
+        im.Frame(name="hub_left", body="wheel_front_left", position=(0, 0.02, 0.05)),
+        im.Load(name="push_left", frame="hub_left", direction=(1, 2, 3),
+                value=f"0.3 N*wheel_front_left.{read}/(1 {unit})"),
+        im.Mirror(name="mirror", bodies=("wheel_front_left",), normal=normal),
+        velocity=(0.3, 0.2, 0.1), angular_velocity=(1, 2, 3),
+    )  # fmt: skip
+    if not fits:
+        with pytest.raises(im.ModelError, match=f"it reads wheel_front_left.{read}, which has"):
+            im.simulate(model, until=0.01)
+        return
+    run = im.simulate(model, until=0.5, tol=1e-9)
+    right = np.stack([run[f"wheel_front_right.position.{axis}"] for axis in "xyz"], axis=1)
+    np.testing.assert_allclose(right, seen_right(run, "wheel_front_left.position"), atol=1e-7)
+
+
+@pytest.mark.parametrize("carrier", ["post", "arm_left"])
+@pytest.mark.parametrize("applies", ["force", "torque"])
+def test_loads_in_other_axes_are_mirrored_whether_their_body_stays_or_not(carrier, applies):
+    model = arm()
+    for element in (
+        im.Body(name="post", position=(0, 0, 3), orientation=("20 deg", "30 deg", "40 deg"),
+                mass="1 kg", inertia=(1, 1, 1)),
+        im.Frame(name="axes_left", body=carrier, orientation=("15 deg", "-35 deg", "50 deg")),
+        im.Load(name="pull_left", frame="eye_left", applies=applies, axes="other",
+                axes_frame="axes_left", direction=(1, 2, 3), value=2.0),
+        im.Load(name="press_left", frame="hook_left", counter_frame="eye_left", applies=applies,
+                axes="body", direction=(3, -1, 2), value=1.0),
+    ):  # fmt: skip
+        model = model.with_element(element)
+    run = im.simulate(model, until=0.4, tol=1e-9)
+    right = np.stack([run[f"eye_right.position.{axis}"] for axis in "xyz"], axis=1)
+    np.testing.assert_allclose(right, seen_right(run, "eye_left.position"), atol=1e-7)
+    assert np.ptp(right, axis=0).max() > 0.01
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["0 mm, 0 mm, 0 mm; 0 mm, 0 mm, 90 mm; 60 mm, 30 mm, 140 mm",
+     "0 mm, 0 mm, 0 mm; 200 mm, 30 mm, 0 mm; 90 mm, 150 mm, 60 mm closed",
+     "0 mm, 0 mm, 50 mm; 200 mm, 30 mm, 0 mm; 0 mm, 0 mm, 0 mm closed"],
+)  # fmt: skip
+def test_sections_of_upright_and_closed_paths_are_mirrored(path):
+    closed = path.endswith(" closed")
+    bar = im.Swept(path=path.removesuffix(" closed"), closed=closed, bend_radius="20 mm",
+                   section="0 mm, 0 mm; 12 mm, 0 mm; 0 mm, 20 mm")  # fmt: skip
+    found = im.masses(arm((bar,)))
+    left, right = found["arm_left"], found["arm_right"]
+    np.testing.assert_allclose(right.center, ACROSS @ left.center, atol=1e-9)
+    np.testing.assert_allclose(right.inertia, ACROSS @ left.inertia @ ACROSS, atol=1e-10)

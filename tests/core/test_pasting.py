@@ -82,3 +82,15 @@ def test_a_repeat_is_copied_with_what_it_repeats_and_its_members_get_other_names
     assert run["link_new_3.position.x"][0] == pytest.approx(1.0)
     heavy = replace(made["link_new"], mass=im.Body(name="x", mass="2 kg").mass)
     assert im.masses(made.with_element(heavy))["link_new_2"].mass == 2.0
+
+
+def test_what_is_tied_to_a_member_is_pasted_and_stays_tied_to_it():
+    bar = im.Body(name="bar", position=(0, 0, 1), shapes=(im.Sphere(),))
+    elements = [im.Body(name="link", shapes=(im.Sphere(),)), im.Frame(name="eye", body="link"),
+                im.Repeat(name="row", bodies=("link",), count=3), bar,
+                im.Frame(name="end", body="bar"),
+                im.Spring(name="spring", frame_a="eye_2", frame_b="end")]  # fmt: skip
+    model = im.Model("row", elements)
+    made, names = im.pasted(model, im.copied(model, ["spring"]))
+    assert names == ("spring_2",)
+    assert (made["spring_2"].frame_a, made["spring_2"].frame_b) == ("eye_2", "end")

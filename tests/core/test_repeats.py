@@ -308,3 +308,16 @@ def test_a_gap_at_a_member_is_told_and_mended_at_what_is_written():
     assert all(mend.text for finding in health.findings for mend in finding.mends)
     other = im.Joint(name="end", frame_a="floor", frame_b="tail_5", free=())
     assert [f.mends for f in im.check(far.with_element(other)).findings] == [()]
+
+
+def test_rows_of_rows_count_in_rules_and_groups():
+    pad = im.Body(name="pad", mass="2 kg", inertia=(1, 1, 1), shapes=(im.Sphere(),))
+    row = im.Repeat(name="row", bodies=("pad",), count=3, step=(0.5, 0, 0))
+    rows = im.Repeat(name="rows", bodies=("pad",), count=2, step=(0, 1, 0))
+    rule = im.ContactRule(name="rule", first=("pad",), second=("ground",))
+    model = im.Model("pads", [pad, row, rows, rule, im.Group(name="all", members=("pad",))])
+    names = {f"pad_{i}_{j}" for i in (1, 2, 3) for j in (1, 2)}
+    whole = unfolded(model)
+    assert set(whole["rule"].first) == set(whole["all"].members) == names
+    assert Scope(model).members["pad"] == whole["rule"].first
+    assert {name for name in im.masses(model) if name.startswith("pad")} == names

@@ -96,9 +96,9 @@ class Document(QObject):
     def marked(self) -> tuple[str, ...]:
         """What is selected, by the names that Stage and Map have for it: the member by which it was
         picked, else all members."""
-        if self.picked:
-            return (self.picked, *self.chosen[1:])
-        return tuple(name for chosen in self.chosen for name in self.unfolded.marked(chosen))
+        others = self.chosen[1:] if self.picked else self.chosen
+        first = (self.picked,) if self.picked else ()
+        return (*first, *(name for other in others for name in self.unfolded.marked(other)))
 
     def original(self, name: str) -> str:
         """What is repeated as a member of that name; of anything else its own."""

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from impeto.core.elements import Mirror, Repeat
 from impeto.core.errors import ModelError
 from impeto.core.model.element import Element
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
+from impeto.core.repeats.model import Pattern
 
 
 class Unfolded:
@@ -39,7 +39,7 @@ class Unfolded:
         """The names by which Stage and Map show an element: those of its members, or of all that a
         Repeat or Mirror stands for."""
         element = self.written.elements.get(name)
-        if isinstance(element, (Repeat, Mirror)):
+        if isinstance(element, Pattern):
             return tuple(m for body in element.bodies for m in self.members.get(body, ()))
         return self.members.get(name, (name,))
 

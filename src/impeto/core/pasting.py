@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.placement import pose_of, written
-from impeto.core.elements import Body, ContactRule, Frame, Group, Joint, Repeat
+from impeto.core.elements import Body, ContactRule, Frame, Group, Joint
 from impeto.core.errors import ModelError
 from impeto.core.model import fields, walking
 from impeto.core.model.element import GROUND, Element
@@ -17,6 +17,7 @@ from impeto.core.model.fields import NamesSpec
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.model.scope import Scope
+from impeto.core.repeats.model import Pattern
 
 Floats = npt.NDArray[np.float64]
 BESIDE = (0.5, 0.0, 0.0)  # m: where a copy lies that is put nowhere
@@ -31,7 +32,7 @@ def copied(model: Model, names: Iterable[str]) -> Model:
     chosen = {name for name in names if name != GROUND}
     for name in tuple(chosen):
         element = model[name]
-        if isinstance(element, Repeat):
+        if isinstance(element, Pattern):
             chosen |= {item for item in element.bodies if item in model.elements}
     if not chosen:
         raise ModelError("there is nothing to copy", remedy="Select something beside the ground")
@@ -80,7 +81,7 @@ def _holds(model: Model, element: Element, going: set[str], bodies: set[str]) ->
 
 def _is_of(element: Element, going: set[str], bodies: set[str]) -> bool:
     """Whether a rule, a group or a Repeat names bodies that go, and none that stay."""
-    if not isinstance(element, (ContactRule, Group, Repeat)):
+    if not isinstance(element, (ContactRule, Group, Pattern)):
         return False
     named = {
         item.partition(".")[0]
@@ -107,7 +108,7 @@ def _needed(model: Model, going: set[str], bodies: set[str]) -> set[str]:
 
 def _is_value(element: Element) -> bool:
     """What only holds values, and is on no body."""
-    return not element.switchable and not isinstance(element, (Body, Frame, Group, Repeat))
+    return not element.switchable and not isinstance(element, (Body, Frame, Group, Pattern))
 
 
 def merged(model: Model, other: Model) -> tuple[Model, tuple[str, ...]]:
@@ -144,28 +145,30 @@ def _put(model: Model, copy: Model, shift: Floats) -> tuple[Model, tuple[str, ..
     coming = {name: e for name, e in copy.elements.items() if name != GROUND}
     same = {n for n, e in coming.items() if _is_value(e) and model.elements.get(n) == e}
     named: dict[str, str] = {}
-    grown = model
-    for name, element in coming.items():
+    for name in coming:
         if name not in same:
-            named[name] = free_name(grown, name)
-            grown = grown.with_element(walking.with_fields(element, {"name": named[name]}))
-    scope = Scope(copy)
+            named[name] = free_name(model, name, taken=named.values())
+    scope, made = Scope(copy), list[Element]()
     for name, new in named.items():
         element = coming[name]
         loose = isinstance(element, Body) or (isinstance(element, Frame) and element.body == GROUND)
         if loose and shift.any():
             place = pose_of(scope, element)[0] + shift  # type: ignore[arg-type]
             element = replace(element, position=written(place, "length"))  # type: ignore[call-arg]
-        element = walking.renamed(element, named)
+        made.append(walking.with_fields(walking.renamed(element, named), {"name": new}))
+    grown = model.changed(
+        elements=[*model.elements.values(), *made],
+        geometry={**copy.geometry, **model.geometry},
+    )
+    for name, element in zip(named, made, strict=True):
         _check(grown, element, name)
-        grown = grown.with_element(walking.with_fields(element, {"name": new}))
-    grown = grown.changed(geometry={**copy.geometry, **model.geometry})
     return grown, tuple(named.values())
 
 
 def _check(model: Model, element: Element, name: str) -> None:
     for reference in walking.references(element):
-        if reference.name not in model.elements:
+        known = reference.name in model.elements
+        if not known and reference.name not in Scope(model).model.elements:  # of a member
             raise ModelError(
                 f"it refers to '{reference.name}', which is neither in the copy nor in this model",
                 element=name, field=reference.field,

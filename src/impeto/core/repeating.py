@@ -20,7 +20,7 @@ from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.model.scope import Scope
 from impeto.core.placing import frame_at
-from impeto.core.repeats.model import END_TO_END
+from impeto.core.repeats.moves import END_TO_END
 
 Floats = npt.NDArray[np.float64]
 ALONG = 0.99  # component beyond which a direction counts as along the chain

@@ -14,11 +14,10 @@ from xml.etree import ElementTree
 
 import numpy as np
 
-from impeto.core.bodies.placement import written
+from impeto.core.bodies.placement import placement
 from impeto.core.bodies.shapes import Box, Cylinder, Mesh, Shape, Sphere
 from impeto.core.elements import Behaviour, Body, Frame, Friction, Joint, Relation, Stops, Term
 from impeto.core.errors import FileError
-from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.model.element import GROUND
 from impeto.core.model.model import Model
 from impeto.services.meshes import IN_METRES, SUFFIXES, read_mesh
@@ -35,7 +34,6 @@ from impeto.services.urdf_file import (
     number,
     numbers,
     origin_of,
-    placed,
     root_of,
     text_of,
 )
@@ -149,9 +147,8 @@ def _attached(
     name = reading.joints[own] = free_name(reading, own, ("", "_a", "_b"))
     axes = axes_of(reading, joint)
     frames = (
-        Frame(name=f"{name}_a", body=parent.name, position=written(at[0], "length"),
-              orientation=written(roll_pitch_yaw(at[1] @ axes), "angle")),
-        Frame(name=f"{name}_b", body=here.name, orientation=written(roll_pitch_yaw(axes), "angle")),
+        Frame(name=f"{name}_a", body=parent.name, **placement(at[0], at[1] @ axes)),
+        Frame(name=f"{name}_b", body=here.name, **placement(np.zeros(3), axes)),
     )  # fmt: skip
     acts = _behaviours(reading, joint, kind, name)
     return [
@@ -246,11 +243,7 @@ def _body(reading: Reading, link: ElementTree.Element, made: Link) -> Body:
     values: dict[str, Any] = {}
     mass = _mass(link, reading)
     if made.name != GROUND:
-        place, rotation = made.world
-        values = {
-            "position": written(place, "length"),
-            "orientation": written(roll_pitch_yaw(rotation), "angle"),
-        }
+        values = placement(*made.world)
         if mass is None:
             reading.note(f"{made.name} weighs nothing: give it a mass.")
     if mass is not None and made.name != GROUND:
@@ -285,7 +278,7 @@ def _shapes(reading: Reading, link: ElementTree.Element, own: Pose) -> Iterator[
 def _shape(reading: Reading, item: ElementTree.Element, pose: Pose) -> Shape | None:
     if item.tag == "mesh":
         return _mesh(reading, item, pose)
-    here: dict[str, Any] = placed(pose)
+    here: dict[str, Any] = placement(*pose)
     if item.tag == "box":
         x, y, z = map(float, numbers(reading, item, "size", (0.1, 0.1, 0.1)))
         return Box(size=(f"{x!r} m", f"{y!r} m", f"{z!r} m"), **here)  # type: ignore[arg-type]
@@ -325,4 +318,4 @@ def _mesh(reading: Reading, item: ElementTree.Element, pose: Pose) -> Shape | No
         except FileError as error:
             reading.note(str(error))
             return None
-    return Mesh(file=file, unit=unit, mirrored=any(turned_over), **placed((place, rotation)))
+    return Mesh(file=file, unit=unit, mirrored=any(turned_over), **placement(place, rotation))

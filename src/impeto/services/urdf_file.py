@@ -5,15 +5,13 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 from xml.etree import ElementTree
 
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.bodies.placement import written
 from impeto.core.errors import FileError
-from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
+from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.element import GROUND
 from impeto.services.atomic import reason
@@ -89,13 +87,6 @@ def mesh_path(urdf: Path, named: str) -> Path | None:
         except (OSError, ValueError):
             continue
     return None
-
-
-def placed(pose: Pose) -> dict[str, Any]:
-    return {
-        "position": written(pose[0], "length"),
-        "orientation": written(roll_pitch_yaw(pose[1]), "angle"),
-    }
 
 
 def after(outer: Pose, inner: Pose) -> Pose:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.model import Body, Frame
-from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
 from impeto.core.model import units
 from impeto.core.model.fields import Vector
 from impeto.core.model.quantity import Quantity
@@ -29,6 +31,14 @@ def written(values: Floats, kind: str) -> Vector:
     numbers = np.degrees(values) if kind == "angle" else values
     x, y, z = (Quantity(f"{_plain(round(float(number), 12))}{behind}") for number in numbers)
     return x, y, z
+
+
+def placement(origin: Floats, rotation: Floats) -> dict[str, Any]:
+    """The fields of what stands at an origin (3,) [m] with axes (3, 3)."""
+    return {
+        "position": written(origin, "length"),
+        "orientation": written(roll_pitch_yaw(rotation), "angle"),
+    }
 
 
 def _plain(number: float) -> str:

@@ -68,14 +68,15 @@ def _side(rule: Any, field: str, unfolding: Unfolding) -> Side:
 def _bodies(names: Sequence[str], unfolding: Unfolding) -> dict[str, set[int]]:
     """Bodies that names mean, with the numbers of single shapes, none for all of them."""
     elements, found = unfolding.elements, dict[str, set[int]]()
-    everything = [e.name for e in elements.values() if isinstance(e, Body)]
+    on = unfolding.scope.on
+    everything = [e.name for e in elements.values() if isinstance(e, Body) and on(e)]
     for item in names or ("*",):
         owner, _, number = item.partition(".")
         group = elements.get(owner)
         if isinstance(group, Group):
             found |= _bodies(group.members, unfolding) if group.members else {}
             continue
-        meant = unfolding.members.get(owner, (owner,))
+        meant = unfolding.members_of(owner)
         for body in (b for b in everything if b in meant or fnmatchcase(b, owner)):
             if not number:
                 found[body] = set()

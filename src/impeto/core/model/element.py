@@ -100,6 +100,15 @@ def _check_name(name: str) -> None:
         )
 
 
+def check_no_unit(name: str) -> None:
+    """ModelError for a name of a value that formulas would read as a unit."""
+    if units.is_unit(name):
+        raise ModelError(
+            f"'{name}' is a unit, and formulas would read it as one", element=name,
+            field="name", remedy=f"Choose another name, for example {name}_value",
+        )  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Parameter(Element):
     """A named value, usable in every field."""
@@ -110,11 +119,7 @@ class Parameter(Element):
 
     def __post_init__(self) -> None:
         Element.__post_init__(self)
-        if units.is_unit(self.name):
-            raise ModelError(
-                f"'{self.name}' is a unit, and formulas would read it as one", element=self.name,
-                field="name", remedy=f"Choose another name, for example {self.name}_value",
-            )  # fmt: skip
+        check_no_unit(self.name)
 
 
 ZERO: Vector = ("0 m", "0 m", "0 m")  # type: ignore[assignment]

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import ClassVar
 
-from impeto.core.errors import ModelError
-from impeto.core.model import fields, units
-from impeto.core.model.element import Element
+from impeto.core.model import fields
+from impeto.core.model.element import Element, check_no_unit
 from impeto.core.model.fields import Written
 
 __all__ = ["Material"]
@@ -37,11 +36,7 @@ class Material(Element):
 
     def __post_init__(self) -> None:
         Element.__post_init__(self)
-        if units.is_unit(self.name):
-            raise ModelError(
-                f"'{self.name}' is a unit, and formulas would read it as one", element=self.name,
-                field="name", remedy=f"Choose another name, for example own_{self.name}",
-            )  # fmt: skip
+        check_no_unit(self.name)
 
 
 def _material(name: str, density: str, surface: str, elasticity: str, ratio: str) -> Material:

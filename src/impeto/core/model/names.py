@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from impeto.core.errors import ModelError
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 
 
-def free_name(model: Model, stem: str, endings: Sequence[str] = ("",)) -> str:
+def free_name(
+    model: Model, stem: str, endings: Sequence[str] = ("",), taken: Iterable[str] = ()
+) -> str:
     """The stem, or with the first number from 2 on of which no ending is taken, nor may be that of
-    a member of what is repeated."""
-    taken, repeated = {*model.elements, *model.cases}, _repeated(model)
+    a member of what is repeated. taken : further names"""
+    taken, repeated = {*model.elements, *model.cases, *taken}, _repeated(model)
 
     def is_free(name: str) -> bool:
         original, _, digits = name.rpartition("_")

@@ -24,39 +24,48 @@ class Unfolding:
     def put(self, original: str, made: list[Element], owner: Element) -> None:
         """Members in the place of an original. One whose name an element of the model has already
         is left out for that, which must be of its kind."""
-        names = tuple(member.name for member in made)
-        kept = {}
-        for member in made:
-            there = self.elements.get(member.name)
-            if there is not None and type(there) is not type(member):
-                raise _taken(member, there, owner)
-            if there is None:
-                kept[member.name] = member
+        kept = self._new(made, owner)
         put: dict[str, Element] = {}
         for name, element in self.elements.items():
             put |= kept if name == original else {name: element}
         self.elements = put
-        self.members[original] = names
+        self.members[original] = tuple(member.name for member in made)
 
     def put_beside(self, original: str, made: Element, owner: Element) -> None:
         """Another element behind an original, which stays."""
-        there = self.elements.get(made.name)
-        if there is not None and type(there) is not type(made):
-            raise _taken(made, there, owner)
+        kept = self._new([made], owner)
         put: dict[str, Element] = {}
         for name, element in self.elements.items():
-            put[name] = element
-            if name == original and there is None:
-                put[made.name] = made
+            put |= {name: element} | (kept if name == original else {})
         self.elements = put
         self.members[original] = (*self.members.get(original, (original,)), made.name)
 
+    def _new(self, made: list[Element], owner: Element) -> dict[str, Element]:
+        """Those of the members that have no name of an element of the model."""
+        for member in made:
+            own = self.scope.written.elements.get(member.name)
+            if own is not None and type(own) is not type(member):
+                raise ModelError(
+                    f"a member would be called '{member.name}', which is {own.tag} of its own",
+                    element=owner.name, remedy=f"Rename {member.name}",
+                )  # fmt: skip
+            if own is None and member.name in self.elements:
+                raise ModelError(
+                    f"it makes '{member.name}', which another makes already", element=owner.name,
+                    remedy="Rename what it stands for, or give a mirror other sides",
+                )  # fmt: skip
+        return {m.name: m for m in made if m.name not in self.elements}
 
-def _taken(member: Element, there: Element, owner: Element) -> ModelError:
-    return ModelError(
-        f"a member would be called '{member.name}', which is {there.tag} of its own",
-        element=owner.name, remedy=f"Rename {member.name}",
-    )  # fmt: skip
+    def members_of(self, name: str, within: tuple[str, ...] = ()) -> tuple[str, ...]:
+        """Members of what is repeated, of rows of rows the last ones; of anything else its own
+        name."""
+        made = self.members.get(name, (name,))
+        further = (
+            (member,) if member == name or member in within
+            else self.members_of(member, (*within, name))
+            for member in made
+        )  # fmt: skip
+        return tuple(dict.fromkeys(last for members in further for last in members))
 
 
 def unfolded(scope: Any) -> tuple[Any, Mapping[str, tuple[str, ...]]]:
@@ -70,12 +79,13 @@ def unfolded(scope: Any) -> tuple[Any, Mapping[str, tuple[str, ...]]]:
         if element.unfolds and scope.on(element):
             element.unfold(unfolding)
             unfolding.elements.pop(element.name, None)
-    members = unfolding.members
+    members = {name: unfolding.members_of(name) for name in unfolding.members}
     if len(unfolding.elements) == len(scope.written.elements) and not members:
         return scope.written, members
     elements = {n: _listing(e, members) for n, e in unfolding.elements.items()}
     cases = [_switching(case, elements) for case in scope.written.cases.values()]
-    return scope.written.changed(elements=elements.values(), cases=cases), members
+    written = {name: made for name, made in members.items() if name in scope.written.elements}
+    return scope.written.changed(elements=elements.values(), cases=cases), written
 
 
 def _switching(case: Any, elements: Mapping[str, Element]) -> Any:

@@ -64,13 +64,33 @@ def mentioned(part: Any) -> set[str]:
 
 
 def _mentioned_in(value: Any) -> set[str]:
-    if isinstance(value, Quantity):
-        return {path.split(".")[0] for path in formula.names(value.node)}
-    if isinstance(value, (Curve, Outline)):
-        return set[str]().union(*(_mentioned_in(q) for point in value.points for q in point))
+    if isinstance(value, (Quantity, Curve, Outline)):
+        return {path.split(".")[0] for path in _read_in(value)}
     if isinstance(value, tuple):
         return set[str]().union(*(_mentioned_in(item) for item in value))
     return mentioned(value) if _described(value) else set()
+
+
+def read(part: Any) -> set[str]:
+    """Channels that formulas of an element read and events watch, as 'body.velocity.x'."""
+    found, unused = set[str](), getattr(part, "unused", ())
+    for name in fields.specs(type(part)):
+        value = getattr(part, name)
+        if name == "channel" and isinstance(value, str) and name not in unused:
+            found.add(value)
+        elif name not in unused:
+            found |= _read_in(value)
+    return found
+
+
+def _read_in(value: Any) -> set[str]:
+    if isinstance(value, Quantity):
+        return set(formula.names(value.node))
+    if isinstance(value, (Curve, Outline)):
+        return set[str]().union(*(_read_in(q) for point in value.points for q in point))
+    if isinstance(value, tuple):
+        return set[str]().union(*(_read_in(item) for item in value))
+    return read(value) if _described(value) else set()
 
 
 def acted_on(part: Any) -> set[str]:

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.bodies.model import Body, Frame
-from impeto.core.bodies.placement import pose_of, written
+from impeto.core.bodies.model import AXES, Body, Frame
+from impeto.core.bodies.placement import placement, pose_of, written
 from impeto.core.errors import ModelError
-from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.model import walking
 from impeto.core.model.element import Element
 from impeto.core.model.freedoms import FREEDOMS
-from impeto.core.model.scope import Scope
 from impeto.core.model.unfolding import Unfolding
 from impeto.core.repeats.reflected import (
     ACROSS,
@@ -30,7 +27,7 @@ from impeto.core.repeats.reflected import (
 from impeto.core.repeats.unfold import bodies_named, frame_pose, going_along
 
 Floats = npt.NDArray[np.float64]
-SIDES = (("left", "right"), ("Left", "Right"), ("LEFT", "RIGHT"))
+CLOSE = 1e-9  # of directions
 # Coordinates that stay where an axis of the frames is turned round.
 STAYING = {
     0: {"slide y", "slide z", "turn x"}, 1: {"slide x", "slide z", "turn y"},
@@ -41,11 +38,14 @@ STAYING = {
 def mirror(element: Any, unfolding: Unfolding) -> None:
     """Put what is seen in a Mirror beside what it mirrors. Raises ModelError."""
     bodies = [body.name for body in bodies_named(element, unfolding)]
-    names = {name: _other(name) for name in going_along(unfolding, bodies)}
+    sides = [word.strip() for word in element.sides.split(",")]
+    names = {name: _other(name, sides) for name in going_along(unfolding, bodies)}
     seen = set(names.values())
     crossing = {n for n in names if walking.acted_on(unfolding.elements[n]) & seen}
     names = {n: other for n, other in names.items() if n not in crossing}
     plane = _plane(element, unfolding)
+    for name in names:
+        _check_read(unfolding, unfolding.elements[name], plane[1])
     axes = _axes(element, unfolding, names)
     made = {
         name: walking.with_fields(
@@ -59,13 +59,29 @@ def mirror(element: Any, unfolding: Unfolding) -> None:
         unfolding.put_beside(name, member, element)
 
 
-def _other(name: str) -> str:
-    """left becomes right and right left where they stand as words; else _mirrored is added."""
-    for left, right in SIDES:
-        for one, other in ((left, right), (right, left)):
-            if re.search(rf"(?:^|_){one}(?:_|$)", name):
-                return re.sub(rf"(^|_){one}(?=_|$)", rf"\g<1>{other}", name)
-    return f"{name}_mirrored"
+def _other(name: str, sides: Sequence[str]) -> str:
+    """One side stands for the other where they are words of a name; else _mirrored is added."""
+    words = dict(zip(sides, reversed(sides), strict=True))
+    parts = name.split("_")
+    other = [words.get(part, part) for part in parts]
+    return "_".join(other) if other != parts else f"{name}_mirrored"
+
+
+def _check_read(unfolding: Unfolding, element: Element, normal: Floats) -> None:
+    """Complain of channels that have the other sign in the mirror: components of motion across it,
+    and of angular velocity along it."""
+    for path in walking.read(element):
+        owner, quantity, component = (*path.split("."), "", "")[:3]
+        moving = isinstance(unfolding.elements.get(owner), (Body, Frame))
+        if not moving or component not in AXES:
+            continue
+        along = abs(normal[AXES.index(component)])
+        turns = quantity.startswith("angular")
+        if (turns and along < 1.0 - CLOSE) or (not turns and along > CLOSE):
+            raise ModelError(
+                f"it reads {path}, which has another sign in the mirror", element=element.name,
+                remedy="Write it out on the other side, or read another channel",
+            )  # fmt: skip
 
 
 def _plane(element: Any, unfolding: Unfolding) -> tuple[Floats, Floats]:
@@ -118,9 +134,12 @@ def _bearing(unfolding: Unfolding, joint: Any) -> set[str]:
         )  # fmt: skip
     found = {part.freedom for part in joint.behaviours if part.title != "friction"}
     for element in unfolding.elements.values():
-        if joint.name in walking.acted_on(element) and element.name != joint.name:
+        if joint.name in {reference.name for reference in walking.references(element)}:
             freedom = getattr(element, "freedom", None)
             found |= {freedom} if freedom else set(joint.coordinates)
+        read = (path.split(".") for path in walking.read(element))
+        found |= {parts[1].replace("_", " ") for parts in read
+                  if parts[0] == joint.name and len(parts) > 1}  # fmt: skip
     return found & set(joint.coordinates)
 
 
@@ -137,16 +156,16 @@ def _seen(
         speed = scope.vector(source, "velocity", "speed")
         spin = scope.vector(source, "angular_velocity", "angular speed")
         return {
-            **_placed(across @ (origin - point) + point, across @ rotation @ Y),
+            **placement(across @ (origin - point) + point, across @ rotation @ Y),
             "velocity": written(across @ speed, "speed"),
             "angular_velocity": written(-across @ spin, "angular speed"),
-            **body_values(source),
+            **body_values(scope, source),
         }
     if isinstance(source, Frame):
         return _frame(unfolding, source, (point, across), turned_round(axes.get(source.name, 2)),
                       source.body in bodies)  # fmt: skip
     if source.tag == "load":
-        return {"direction": _direction(scope, source, across)}
+        return {"direction": _direction(unfolding, source, across, axes, bodies)}
     if source.tag == "bushing":
         signs = np.diag(turned_round(axes.get(source.frame_a, 2)))  # type: ignore[attr-defined]
         return {
@@ -165,26 +184,30 @@ def _frame(
     scope = unfolding.scope
     place, rotation = pose_of(scope, frame)
     if goes:
-        values = _placed(Y @ place, Y @ rotation @ turned)
+        values = placement(Y @ place, Y @ rotation @ turned)
         return values | {"position": signed(frame.position, ACROSS)}
     point, across = plane
     carrier: Any = unfolding.elements[frame.body]
     origin, axes = pose_of(scope, carrier)
     seen = across @ (origin + axes @ place - point) + point
-    return _placed(axes.T @ (seen - origin), axes.T @ across @ axes @ rotation @ turned)
+    return placement(axes.T @ (seen - origin), axes.T @ across @ axes @ rotation @ turned)
 
 
-def _placed(place: Floats, rotation: Floats) -> dict[str, Any]:
-    return {
-        "position": written(place, "length"),
-        "orientation": written(roll_pitch_yaw(rotation), "angle"),
-    }
-
-
-def _direction(scope: Scope, load: Any, across: Floats) -> Any:
-    """Of a force as any arrow, of a torque the other way round."""
-    if load.axes == "world":
-        values = scope.vector(load, "direction", "number")
-        seen = across @ values * (1.0 if load.applies == "force" else -1.0)
-        return written(seen, "number")
-    return signed(load.direction, ACROSS if load.applies == "force" else TURNED)
+def _direction(
+    unfolding: Unfolding, load: Any, across: Floats, turned: Mapping[str, int], bodies: list[str]
+) -> Any:
+    """Of a force as any arrow, of a torque the other way round; in the axes of a frame, which is
+    mirrored as well, of a body that is or one that stays, or of the world."""
+    scope, sign = unfolding.scope, 1.0 if load.applies == "force" else -1.0
+    if load.axes == "other":
+        signs = np.diag(turned_round(turned.get(load.axes_frame, 2)))
+        return signed(load.direction, tuple(sign * signs))
+    axes = np.eye(3)
+    if load.axes == "body":
+        frame: Any = unfolding.elements[load.frame]
+        if frame.body in bodies:
+            return signed(load.direction, ACROSS if sign > 0.0 else TURNED)
+        carrier: Any = unfolding.elements[frame.body]
+        axes = pose_of(scope, carrier)[1]
+    values = scope.vector(load, "direction", "number")
+    return written(sign * (axes.T @ across @ axes @ values), "number")

@@ -5,17 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from impeto.core.errors import ModelError
 from impeto.core.model import fields
 from impeto.core.model.element import ANGLES, LEVEL, Element
 from impeto.core.model.fields import Vector, Written
 from impeto.core.model.outlines import Path
 from impeto.core.repeats.mirror import mirror
+from impeto.core.repeats.moves import CIRCLE, END_TO_END, FURTHER, LINE, PATH, TO_AND_FRO
 from impeto.core.repeats.unfold import unfold
 
 __all__ = ["Mirror", "Repeat"]
 
-LINE, CIRCLE, PATH, END_TO_END = "a line", "a circle", "a path", "end to end"
-FURTHER, TO_AND_FRO = "further each time", "to and fro"
 OF_PLACE = {  # fields that only some ways of placing have
     "step": (LINE,), "turn": (LINE, PATH), "turning": (LINE, PATH), "centre": (CIRCLE,),
     "angle": (CIRCLE,), "path": (PATH,), "closed_path": (PATH,), "spacing": (PATH,),
@@ -23,7 +23,23 @@ OF_PLACE = {  # fields that only some ways of placing have
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Repeat(Element):
+class Pattern(Element):
+    """Base of what stands for bodies that are made once, with what is fastened to them."""
+
+    group: ClassVar[str] = "repeats"
+    switchable: ClassVar[bool] = True
+    fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
+    bodies: tuple[str, ...] = fields.names("body", needed=True, hint="with commas")
+
+    @property
+    def unfolds(self) -> bool:
+        """It stands for its members."""
+        return True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Repeat(Pattern):
     """Repeats bodies with what is fastened to them: frames, joints, springs, loads, drives.
 
     The members are called NAME_1, NAME_2 … by the names of what is repeated; the first is where
@@ -38,13 +54,6 @@ class Repeat(Element):
     """
 
     tag: ClassVar[str] = "repeat"
-    group: ClassVar[str] = "repeats"
-    switchable: ClassVar[bool] = True
-    fastens: ClassVar[bool] = False
-    goes_along: ClassVar[bool] = False
-    bodies: tuple[str, ...] = fields.names(
-        "body", needed=True, hint="with commas; what is repeated"
-    )
     along: str = fields.choice((LINE, CIRCLE, PATH, END_TO_END), LINE)
     count: Written = fields.quantity("number", "4", hint="with the first")
     step: Vector = fields.vector("length", ("0.5 m", "0 m", "0 m"), hint="to the next, world axes")
@@ -71,20 +80,15 @@ class Repeat(Element):
         others = tuple(name for name, ways in OF_PLACE.items() if self.along not in ways)
         return others if self.between else (*others, "ring")
 
-    @property
-    def unfolds(self) -> bool:
-        """It stands for its members."""
-        return True
-
     def unfold(self, unfolding: Any) -> None:
         """Put the members in place of what is repeated."""
         unfold(self, unfolding)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Mirror(Element):
-    """Sets bodies with what is fastened to them on the other side of a plane, where right stands
-    for left in their names, or _mirrored behind them.
+class Mirror(Pattern):
+    """Sets bodies with what is fastened to them on the other side of a plane, where of the sides in
+    their names one stands for the other, or _mirrored behind them.
 
     What acts along a coordinate of a joint acts in the mirror with the same sign. Rules and groups
     that name an original mean both; an element that has the name of one in the mirror takes its
@@ -94,23 +98,21 @@ class Mirror(Element):
     """
 
     tag: ClassVar[str] = "mirror"
-    group: ClassVar[str] = "repeats"
-    switchable: ClassVar[bool] = True
-    fastens: ClassVar[bool] = False
-    goes_along: ClassVar[bool] = False
-    bodies: tuple[str, ...] = fields.names(
-        "body", needed=True, hint="with commas; what is mirrored"
-    )
     plane: str | None = fields.reference(
         "frame", optional=True, title="Plane of", hint="empty: through the world's origin"
     )
     normal: str = fields.choice(("x", "y", "z"), "y", title="Square to its")
+    sides: str = fields.text("left, right", hint="words of names that stand for each other")
+
+    def __post_init__(self) -> None:
+        Element.__post_init__(self)
+        words = [word.strip() for word in self.sides.split(",")]
+        if len(set(words)) != 2 or not all(word.isidentifier() for word in words):
+            raise ModelError(
+                "two words are needed", element=self.name, field="sides",
+                remedy="Write them like 'left, right'",
+            )  # fmt: skip
 
     def unfold(self, unfolding: Any) -> None:
         """Put what is seen beside what is mirrored."""
         mirror(self, unfolding)
-
-    @property
-    def unfolds(self) -> bool:
-        """It stands for what is on the other side."""
-        return True

@@ -14,6 +14,8 @@ from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
 Move = tuple[Floats, Floats]  # p (3,) m and R (3, 3): a point x of the world goes to R x + p
+LINE, CIRCLE, PATH, END_TO_END = "a line", "a circle", "a path", "end to end"
+FURTHER, TO_AND_FRO = "further each time", "to and fro"
 CLOSE = 1e-9  # of the length of a path: past its end by rounding
 
 
@@ -51,7 +53,7 @@ def own_turns(repeat: Any, scope: Scope, count: int, first: Move) -> list[Move]:
     found, rotation = [], np.eye(3)
     for number in range(count):
         found.append(about(origin, rotation))
-        to_and_fro = repeat.turning != "further each time" and number % 2
+        to_and_fro = repeat.turning == TO_AND_FRO and number % 2
         rotation = np.eye(3) if to_and_fro else turned @ rotation
     return found
 

@@ -15,9 +15,10 @@ import numpy.typing as npt
 
 from impeto.core.bodies.model import Body
 from impeto.core.bodies.shapes import Extrusion, Mesh, PointMass, Shape, Swept
-from impeto.core.errors import ModelError
+from impeto.core.geometry.swept import BEND, start_axes
 from impeto.core.model.outlines import Outline, Path
 from impeto.core.model.quantity import Quantity
+from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
 Y = np.diag([1.0, -1.0, 1.0])
@@ -57,12 +58,12 @@ def negative(value: Quantity) -> Quantity:
     return Quantity(f"-{text}" if plain.isalnum() and text[0] not in "+-" else f"-({text})")
 
 
-def body_values(body: Body) -> dict[str, Any]:
+def body_values(scope: Scope, body: Body) -> dict[str, Any]:
     """What of a body is written in its own axes."""
     return {
         "center": signed(body.center, ACROSS),
         "inertia_products": signed(body.inertia_products, PRODUCTS),
-        "shapes": tuple(_shape(shape) for shape in body.shapes),
+        "shapes": tuple(_shape(scope, shape) for shape in body.shapes),
         "point_masses": tuple(_point(part) for part in body.point_masses),
     }
 
@@ -71,7 +72,7 @@ def _point(part: PointMass) -> PointMass:
     return replace(part, position=signed(part.position, ACROSS))
 
 
-def _shape(shape: Shape) -> Shape:
+def _shape(scope: Scope, shape: Shape) -> Shape:
     """A shape whose own axes have their y turned round; most look the same to both sides of it."""
     changes: dict[str, Any] = {
         "position": signed(shape.position, ACROSS),
@@ -82,21 +83,18 @@ def _shape(shape: Shape) -> Shape:
     elif isinstance(shape, Swept):
         changes["path"] = Path(_outline(shape.path, 1))
         if shape.section is not None:
-            changes["section"] = Outline(_outline(shape.section, 1 if _is_upright(shape) else 0))
+            axis = 1 if _is_upright(scope, shape) else 0
+            changes["section"] = Outline(_outline(shape.section, axis))
     elif isinstance(shape, Mesh):
         changes["mirrored"] = not shape.mirrored
     return replace(shape, **changes)
 
 
-def _is_upright(shape: Swept) -> bool:
+def _is_upright(scope: Scope, shape: Swept) -> bool:
     """Whether a path begins upright, where its section is held by the y axis, not by z."""
-    assert shape.path is not None
-    first, second = shape.path.points[:2]
-    try:
-        across = [abs(first[k].si - second[k].si) for k in (0, 1)]
-    except ModelError:  # by parameters
-        return False
-    return max(across) < 1e-9 * abs(first[2].si - second[2].si)
+    points = scope.outline(shape, "path")[:, :BEND]
+    way = points[0] - points[-1] if shape.closed else points[1] - points[0]
+    return bool(np.abs(start_axes(way / np.linalg.norm(way))[1] @ [0.0, 1.0, 0.0]) == 1.0)
 
 
 def _outline(outline: Any, axis: int) -> str:

@@ -10,18 +10,15 @@ from typing import Any
 import numpy as np
 
 from impeto.core.bodies.model import Body, Frame
-from impeto.core.bodies.placement import pose_of, written
+from impeto.core.bodies.placement import placement, pose_of, written
 from impeto.core.errors import ModelError
-from impeto.core.geometry.rotation import roll_pitch_yaw
 from impeto.core.model import walking
 from impeto.core.model.element import GROUND, Element, Parameter
 from impeto.core.model.unfolding import Unfolding
 from impeto.core.repeats import moves
-from impeto.core.repeats.moves import Move, after, back
+from impeto.core.repeats.moves import CIRCLE, LINE, PATH, Move, after, back
 
 MOST = 8_000  # elements that a Repeat makes
-
-
 # What the last Repeats came to, by name: out of what, and the members. Edits elsewhere leave the
 # members the same objects, by which others know that nothing has changed.
 _KEPT: OrderedDict[str, tuple[tuple[Any, ...], dict[str, list[Element]]]] = OrderedDict()
@@ -91,7 +88,7 @@ def bodies_named(repeat: Any, unfolding: Unfolding) -> list[Body]:
     """What is repeated, in the order named; members where that is itself repeated."""
     found: dict[str, Body] = {}
     for item in repeat.bodies:
-        names: Iterable[str] = unfolding.members.get(item, (item,))
+        names: Iterable[str] = unfolding.members_of(item)
         if "*" in item:
             names = [name for name in unfolding.elements if fnmatchcase(name, item)]
         for name in names:
@@ -166,14 +163,14 @@ def _moves(
 ) -> list[Move]:
     scope = unfolding.scope
     first = pose_of(scope, bodies[0])
-    if repeat.along == "a line":
+    if repeat.along == LINE:
         return moves.in_a_line(repeat, scope, count, first)
-    if repeat.along == "a circle":
+    if repeat.along == CIRCLE:
         centre = np.zeros(3), np.eye(3)
         if repeat.centre is not None:
             centre = frame_pose(unfolding, repeat.centre, repeat, "centre")
         return moves.in_a_circle(repeat, scope, count, centre)
-    if repeat.along == "a path":
+    if repeat.along == PATH:
         return moves.along_a_path(repeat, scope, count, first)
     if not ties:
         raise ModelError(
@@ -215,10 +212,7 @@ def _moved(
 ) -> dict[str, Any]:
     """Placement of a member; its start velocities turn with it."""
     place, rotation = after(back(carrier), after(move, after(carrier, own)))
-    changes: dict[str, Any] = {
-        "position": written(place, "length"),
-        "orientation": written(roll_pitch_yaw(rotation), "angle"),
-    }
+    changes = placement(place, rotation)
     for field, kind in (("velocity", "speed"), ("angular_velocity", "angular speed")):
         if isinstance(source, Body):
             speed = unfolding.scope.vector(source, field, kind)

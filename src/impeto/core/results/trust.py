@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -44,6 +45,22 @@ class Trust:
     cause: str = ""
 
 
+class Audit(NamedTuple):
+    """value, limits : what was measured; what of it is good, and what still doubtful
+    line, short : in a sentence, and in a word or two
+    """
+
+    value: float
+    limits: tuple[float, float]
+    line: str
+    short: str
+
+    @property
+    def level(self) -> int:
+        good, doubtful = self.limits
+        return 0 if self.value <= good else 1 if self.value <= doubtful else 2
+
+
 def _limits(tolerance: float, times: float, within: tuple[float, float]) -> tuple[float, float]:
     """What counts as good and as doubtful at the accuracy that was asked for."""
     good = min(max(times * tolerance, within[0]), within[1])
@@ -73,12 +90,12 @@ def trust(recording: Recording) -> Trust:
     energies = Energies(recording)
     energy = energies.error
     audits = [
-        (
+        Audit(
             energy, _limits(asked, ENERGY, ENERGY_WITHIN),
             f"Energy balance: {energy:.0e} of the energy in play is unaccounted for.",
             f"energy {units.digits(energy, 2)}",
         ),
-        (
+        Audit(
             s.worst_gap / recording.system.size, GAP,
             f"Joints stay together to {s.worst_gap:.0e} m.",
             f"joints apart by {s.worst_gap:.0e} m",
@@ -90,25 +107,25 @@ def trust(recording: Recording) -> Trust:
     else:
         text = f"Estimated error of the integration: {s.error:.0e} relative."
         short = f"estimated error {units.digits(s.error, 2)}"
-        audits.append((s.error, _limits(s.tolerance, ERROR, ERROR_WITHIN), text, short))
+        audits.append(Audit(s.error, _limits(s.tolerance, ERROR, ERROR_WITHIN), text, short))
     deepest = deepest_contact(recording)
     if deepest is not None:
         depth, pair = deepest
         text = f"Contacts are pressed in by up to {depth:.1%} ({pair})."
-        audits.append((depth, DEPTH, text, f"contacts {depth:.0%} deep"))
+        audits.append(Audit(depth, DEPTH, text, f"contacts {depth:.0%} deep"))
     gain = energies.contact_gain
     if gain > GAIN[0]:
-        audits.append((
+        audits.append(Audit(
             gain, GAIN,
             f"Contacts gave {gain:.0%} of the energy in play that they had not taken before: "
             "compare with half the step, or with an accurate run.",
             f"contacts gave {gain:.0%} energy",
         ))  # fmt: skip
-    cause = audits[0][3]
-    for value, (fine, poor), _, short in audits:
-        level = 0 if value <= fine else 1 if value <= poor else 2
-        worst, cause = (level, short) if level > worst else (worst, cause)
-    lines = [line for _, _, line, _ in audits]
+    cause = audits[0].short
+    for audit in audits:
+        if audit.level > worst:
+            worst, cause = audit.level, audit.short
+    lines = [audit.line for audit in audits]
     if s.growth > SENSITIVE:
         lines.append(
             f"The motion is sensitive: a small change of the start grows {s.growth:.2g} times. The "
