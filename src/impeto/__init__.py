@@ -32,6 +32,7 @@ from impeto.core.model.signals import (
 if TYPE_CHECKING:
     from impeto.api import (
         Recording,
+        brought_in,
         import_csv,
         import_geometry,
         load,
@@ -55,6 +56,7 @@ if TYPE_CHECKING:
     from impeto.core.repeating import chained, detached, repeated
     from impeto.core.results.poses import pose_at
     from impeto.core.sketching import bars, bent, set_on
+    from impeto.core.sorting import assembled, freed, gathered
     from impeto.core.uniting import united
     from impeto.core.weighing import weighed, weights
 
@@ -67,6 +69,7 @@ _LATER: dict[str, tuple[str, ...]] = {
         "load",
         "mapped",
         "masses",
+        "brought_in",
         "merged",
         "open_recording",
         "read_mesh",
@@ -85,6 +88,7 @@ _LATER: dict[str, tuple[str, ...]] = {
     "impeto.core.repeating": ("chained", "detached", "repeated"),
     "impeto.core.results.poses": ("pose_at",),
     "impeto.core.sketching": ("bars", "bent", "set_on"),
+    "impeto.core.sorting": ("assembled", "freed", "gathered"),
     "impeto.core.uniting": ("united",),
     "impeto.core.weighing": ("weighed", "weights"),
 }  # fmt: skip
@@ -119,8 +123,10 @@ __all__ = [
     "Sweep",
     "Table",
     "Triangles",
+    "assembled",
     "bars",
     "bent",
+    "brought_in",
     "chained",
     "check",
     "connected",
@@ -130,7 +136,9 @@ __all__ = [
     "features",
     "frame_at",
     "framed",
+    "freed",
     "frequency_response",
+    "gathered",
     "import_csv",
     "import_geometry",
     "joined",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -179,10 +180,24 @@ def save(model: Model, path: str | Path) -> None:
 
 
 def import_geometry(path: str | Path, unit: str | None = None) -> Imported:
-    """`.model` with what a mesh file (STL, OBJ, PLY, GLB) or a mechanism (URDF) holds, and `.notes`
-    on what is to be known of it. unit : of a mesh file, 'mm', 'cm', 'm' or 'in', else guessed.
-    Raises FileError."""
+    """`.model` with what an assembly (STEP, GLB), a mesh file (STL, OBJ, PLY, GLB) or a mechanism
+    (URDF) holds, and `.notes` on what is to be known of it. The parts of an assembly are loose
+    pieces: `gathered` makes bodies of them. unit : of a mesh file, 'mm', 'cm', 'm' or 'in', else
+    guessed. Raises FileError."""
     return geometry_in.import_geometry(path, unit)
+
+
+def brought_in(
+    model: Model, path: str | Path, unit: str | None = None, folder: str | Path = "."
+) -> tuple[Model, tuple[str, ...]]:
+    """The model with what such a file holds, and sentences on what is to be known. A newer state of
+    an assembly that it has already takes the place of that: bodies, frames and joints stay as far
+    as what they are on still exists. folder : where the paths in the model begin. Raises FileError
+    and ModelError."""
+    read = import_geometry(path, unit)
+    before = geometry_in.of_same_source(model, Path(folder), read)
+    grown, _, notes = geometry_in.taken_over(model, replace(read, before=before))
+    return grown, notes
 
 
 def merged(model: Model, other: Model) -> Model:

@@ -53,7 +53,7 @@ def test_without_a_run_the_dialog_says_what_to_do(window, hand):
 def test_a_mesh_file_becomes_a_body_that_is_saved_by_its_path(window, hand, qtbot, tmp_path):
     trimesh.creation.box((40, 60, 80)).export(tmp_path / "hook 1.stl")
     open_model(window, passing())
-    window.files.import_geometry(tmp_path / "hook 1.stl")
+    window.files.importing.bring_in(tmp_path / "hook 1.stl")
     qtbot.waitUntil(lambda: "hook_1" in window.document.model.elements, timeout=20000)
     assert window.document.selected == "hook_1"
     shape = window.document.model["hook_1"].shapes[0]
@@ -72,7 +72,7 @@ def test_a_file_that_cannot_be_read_is_named_and_changes_nothing(window, qtbot, 
     (tmp_path / "hook.stl").write_bytes(b"\0" * 30)
     open_model(window, passing())
     before = window.document.model
-    window.files.import_geometry(tmp_path / "hook.stl")
+    window.files.importing.bring_in(tmp_path / "hook.stl")
     qtbot.waitUntil(lambda: "hook.stl" in window.toast.text(), timeout=20000)
     assert window.document.model is before
 

@@ -258,6 +258,19 @@ def test_a_motor_that_is_switched_off_has_no_current_and_a_stalled_one_is_report
     assert not stalls(run(turning(motor()), 1.0))
 
 
+def test_a_motor_that_holds_with_a_little_of_its_voltage_is_not_stalled():
+    """It turns at full duty, then at a tenth of it the dry friction holds it."""
+    dry = impeto.Friction(freedom="turn z", kinetic=0.0, constant=10.0)
+    slowed = motor(duty=impeto.Formula(formula="where(t < 0.5 s, 1, 0.1)"))
+    r = run([body("b", 1.0, (J,) * 3), frame("g"), frame("f", "b"),
+             joint("axle", "g", "f", "turn z", behaviours=(dry,)), slowed], 2.0)  # fmt: skip
+    standing = np.abs(r["axle.turn_z.speed"]) < 1e-9
+    assert standing[-20:].all()
+    assert not standing[5:40].any()
+    assert np.abs(r["motor.current"][-1]) > 1.0
+    assert not stalls(r)
+
+
 def test_a_drive_is_held_against_its_limit_curve():
     curve = "0 rad/s: 100 N*m; 20 rad/s: 20 N*m"
     drive = impeto.Drive(name="d", joint="axle", prescribes="effort", value=30.0,

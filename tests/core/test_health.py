@@ -1,11 +1,14 @@
 """Health and its mends: every mend is applied and seen to put right what was found."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.sparse import csr_array
 
 import impeto
 from impeto.core.errors import Cancelled
+from impeto.core.posing import free_to_move
 from impeto.core.solvers.rank import Freedom, dependent_rows
 from impeto.services import model_file
 from tests.core.building import DOWN, body, frame, joint
@@ -188,3 +191,22 @@ def test_sparse_rank_agrees_with_singular_values(seed):
 def test_a_check_can_be_stopped():
     with pytest.raises(Cancelled):
         impeto.check(links(3), progress=lambda _share, _solved: False)
+
+
+def test_a_drive_along_what_other_joints_hold_is_told_and_another_freedom_offered():
+    """A jack between two pins: across its axis nothing can move, though the joint leaves it."""
+    model = model_file.load_demo("loader_crane")
+    motor = model["jack_motor"]
+    for freedom, told in (("slide z", False), ("slide y", True), ("turn x", True)):
+        changed = model.with_element(
+            replace(motor, freedom=freedom, lead="10 mm" if "slide" in freedom else None)
+        )
+        findings = [f for f in impeto.check(changed).findings if f.element == "jack_motor"]
+        assert bool(findings) == told, freedom
+        if told:
+            assert f"along {freedom} of jack, in which nothing is free" in findings[0].message
+    assert free_to_move(model, "jack") == "slide z"
+    assert free_to_move(model, "slew") == "turn z"
+    # a load on a shaft whose speed is prescribed does work: it is not in vain
+    driven = impeto.Drive(name="spin", joint="slew", value="1 rad/s")
+    assert not impeto.check(model.with_element(driven)).findings

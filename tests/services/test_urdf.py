@@ -231,6 +231,6 @@ def test_glb_is_in_metres_with_y_upwards(tmp_path):
     with pytest.raises(im.FileError):
         im.import_geometry(tmp_path / "bad.glb")
     with pytest.raises(im.FileError, match="no geometry that is read here"):
-        im.import_geometry(Path("x.step"))
+        im.import_geometry(Path("x.dwg"))
     with pytest.raises(im.FileError, match="no unit of a mesh file"):
         im.import_geometry(tmp_path / "bad.stl", unit="furlong")

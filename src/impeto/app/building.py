@@ -18,6 +18,7 @@ from impeto.app.stage.view import StageView
 from impeto.core.bodies.solid_features import Feature
 from impeto.core.elements import ELEMENTS, Body, Joint
 from impeto.core.errors import ModelError
+from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.freedoms import kind_title
 from impeto.core.model.model import Model
@@ -41,6 +42,7 @@ class Building(QObject):
         self.card.named.connect(lambda: document.made.emit(document.selected))
         self._pair: tuple[Model, Feature, Feature] | None = None
         self._section = BARS.typed
+        self.model = document.model  # that a gesture works on
         stage.pointing.picked.connect(self._picked)
 
     def begin(self, gesture: Gesture) -> None:
@@ -55,6 +57,7 @@ class Building(QObject):
 
     def _picked(self, gesture: Gesture, picks: list[Pick]) -> None:
         try:
+            self._begin(gesture, picks)
             if gesture.makes == JOINT:
                 self._connect(picks)
             elif gesture.makes == "move":
@@ -64,8 +67,20 @@ class Building(QObject):
             else:
                 text, model, name = self._made(gesture, picks)
                 self.document.make(text, model, name)
+                if gesture.takes == JOINTS:  # of those selected before it was begun, too
+                    self.told.emit(f"{units.article(text).capitalize()}.")
         except ModelError as error:
             self.document.complained.emit(str(error))
+
+    def _begin(self, gesture: Gesture, picks: list[Pick]) -> None:
+        """Loose pieces that something is fastened to become bodies."""
+        from impeto.core.sorting import freed
+
+        touched = [pick.feature.body for pick in picks if pick.feature is not None]
+        touched += [pick.body for pick in picks if pick.body]
+        self.model = self.document.model
+        if gesture.makes != "measure":
+            self.model = freed(self.document.model, touched)
 
     def _made(self, gesture: Gesture, picks: list[Pick]) -> tuple[str, Model, str]:
         """What was done, the model with it, and the name of what is new."""
@@ -84,7 +99,7 @@ class Building(QObject):
             return self._chained(picks)
         from impeto.core.connecting import framed, loaded, strung
 
-        model, case = self.document.model, self.document.case
+        model, case = self.model, self.document.case
         features = [pick.feature for pick in picks if pick.feature is not None]
         element: Element
         if makes == "load":
@@ -100,7 +115,7 @@ class Building(QObject):
     def _pasted(self, pick: Pick) -> tuple[str, Model, str]:
         from impeto.core.pasting import pasted
 
-        model, names = pasted(self.document.model, clipboard.taken(), pick.point)
+        model, names = pasted(self.model, clipboard.taken(), pick.point)
         name = next((n for n in names if isinstance(model[n], Body)), names[0])
         return f"paste of {name}", model, name
 
@@ -112,7 +127,7 @@ class Building(QObject):
         assert begin is not None
         name = next((pick.name for pick in picks if pick.name), "")
         model, made = chained(
-            self.document.model, end, begin, self.typed() or CHAIN.typed, name=name,
+            self.model, end, begin, self.typed() or CHAIN.typed, name=name,
             case=self.document.case,
         )  # fmt: skip
         return f"{end.body} repeated end to end", model, made.name
@@ -127,14 +142,14 @@ class Building(QObject):
             body = picks[index].body or (GROUND if picks[index].shifted else "")
             if body:
                 held[index] = body
-        model, made = bars(self.document.model, held=held, **self._drawn(picks, "bar"))
+        model, made = bars(self.model, held=held, **self._drawn(picks, "bar"))
         many = f"{len(made)} bars" if len(made) > 1 else "a bar"
         return f"{many} from point to point", model, made[0]
 
     def _bent(self, picks: list[Pick]) -> tuple[str, Model, str]:
         from impeto.core.sketching import bent
 
-        model, name = bent(self.document.model, **self._drawn(picks, "bent_bar"))
+        model, name = bent(self.model, **self._drawn(picks, "bent_bar"))
         return "bent bar along points", model, name
 
     def _drawn(self, picks: list[Pick], name: str) -> dict[str, Any]:
@@ -154,9 +169,9 @@ class Building(QObject):
         at = tuple(map(float, pick.point))
         if SOLIDS[makes] in LAID:
             shape = shape_of(makes, self.typed())
-            return f"{makes} laid", laid_on_ground(self.document.model, shape, at), GROUND
+            return f"{makes} laid", laid_on_ground(self.model, shape, at), GROUND
         model, name = set_on(
-            self.document.model, shape_of(makes, self.typed()), at, out=out, name=pick.name,
+            self.model, shape_of(makes, self.typed()), at, out=out, name=pick.name,
             case=self.document.case,
         )  # fmt: skip
         return f"{makes} set down", model, name
@@ -164,7 +179,9 @@ class Building(QObject):
     # what acts on joints
 
     def _on_joints(self, makes: str, names: list[str]) -> tuple[str, Model, str]:
-        model, kind = self.document.model, ELEMENTS[makes]
+        from impeto.core.posing import free_to_move
+
+        model, kind = self.model, ELEMENTS[makes]
         made: Any
         if makes in ON_JOINT:
             joint: Joint = model[names[0]]
@@ -173,7 +190,8 @@ class Building(QObject):
                     f"{joint.name} has no free motion to act on", remedy="Free one in its strip"
                 )
             name = free_name(model, f"{joint.name}_{makes}")
-            made = kind(name=name, joint=joint.name, freedom=joint.coordinates[0])  # type: ignore[call-arg]
+            freedom = free_to_move(model, joint.name, self.document.case)
+            made = kind(name=name, joint=joint.name, freedom=freedom)  # type: ignore[call-arg]
         else:
             if names[0] == names[1]:
                 raise ModelError("a coupler needs two joints", remedy="Click another one")
@@ -187,7 +205,7 @@ class Building(QObject):
         a, b = (pick.feature for pick in picks)
         assert a is not None
         assert b is not None
-        self._pair = self.document.model, a, b
+        self._pair = self.model, a, b
         meeting = Meeting(GAP if picks[-1].shifted else BRING)
         model, joint, moved = self._met(meeting)
         self.document.edit(f"connection of {a.body} and {b.body}", model)
@@ -236,7 +254,7 @@ class Building(QObject):
         coming, kept = (pick.feature for pick in picks)
         assert coming is not None
         assert kept is not None
-        model = moved_to(self.document.model, coming, kept, self.document.case)
+        model = moved_to(self.model, coming, kept, self.document.case)
         self.document.edit(f"move of {coming.body} to {kept.body}", model)
         self.document.select(coming.body)
 

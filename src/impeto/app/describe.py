@@ -11,6 +11,7 @@ from impeto.core.model.freedoms import kind_title
 from impeto.core.model.scope import Scope
 
 GROUPS = {
+    "pieces": "Loose pieces",
     "bodies": "Bodies",
     "repeats": "Repeats",
     "joints": "Joints",
@@ -25,7 +26,7 @@ GROUPS = {
     "frames": "Frames",
 }
 # Groups that are listed only when they have members.
-OFTEN_EMPTY = ("repeats", "couplers", "contacts", "events", "materials", "poses")
+OFTEN_EMPTY = ("pieces", "repeats", "couplers", "contacts", "events", "materials", "poses")
 
 
 def kind_of(element: Element) -> str:

@@ -93,6 +93,11 @@ class Document(QObject):
         return self.unfolded.model
 
     @property
+    def drawn(self) -> Model:
+        """What the Stage shows: the whole, and loose pieces as if they were bodies."""
+        return self.unfolded.drawn
+
+    @property
     def marked(self) -> tuple[str, ...]:
         """What is selected, by the names that Stage and Map have for it: the member by which it was
         picked, else all members."""

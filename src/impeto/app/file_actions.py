@@ -9,17 +9,16 @@ from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from impeto.app.document import Document
+from impeto.app.importing import Importing
 from impeto.app.jobs import Job
 from impeto.app.new_elements import free_stem
 from impeto.app.plain_text import as_tip
-from impeto.core.elements import Body, Dataset
-from impeto.core.errors import ImpetoError, ModelError
+from impeto.core.elements import Dataset
+from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model.element import GROUND
 from impeto.core.model.names import free_name
 from impeto.core.results.recording import Recording
 from impeto.services import geometry_in, meshes, model_file, tables
-from impeto.services.geometry_in import Imported
 
 FILTER = f"Impeto models (*{model_file.SUFFIX})"
 RECORDING, TABLES = ".h5", (".csv", ".txt")
@@ -37,9 +36,11 @@ class FileActions(QObject):
     def __init__(self, document: Document, window: QWidget, settings: QSettings) -> None:
         super().__init__(window)
         self.document, self.window, self.settings = document, window, settings
+        self.importing = Importing(document, window)
+        self.importing.told.connect(self.told)
         self.job: Job | None = None
         self.reading: Job | None = None
-        self.tried: set[str] = set()  # mesh files that were looked for
+        self.tried: set[str] = set()  # surfaces that were looked for
         document.model_changed.connect(self.read_meshes)
 
     def may_leave(self) -> bool:
@@ -71,7 +72,7 @@ class FileActions(QObject):
         """A file that was dropped on the window: by its kind."""
         suffix = path.suffix.lower()
         if suffix in geometry_in.SUFFIXES:
-            self.import_geometry(path)
+            self.importing.bring_in(path)
         elif suffix in TABLES:
             self.import_csv(path)
         elif path.name.endswith(model_file.SUFFIX) or suffix == RECORDING:
@@ -199,43 +200,11 @@ class FileActions(QObject):
         what = f"It drives {', '.join(users)}." if users else "Choose it in a signal of kind table."
         self.told.emit(f"Read as {name}. {what}")
 
-    def import_geometry(self, path: Path | None = None) -> None:
-        """What a mesh file or a mechanism holds, beside what is there."""
-        if path is None:
-            kinds = " ".join(f"*{suffix}" for suffix in geometry_in.SUFFIXES)
-            found, _ = QFileDialog.getOpenFileName(
-                self.window, "Bring geometry in", "", f"Meshes and mechanisms ({kinds})"
-            )
-            if not found:
-                return
-            path = Path(found)
-        self.job = Job(lambda _progress: geometry_in.import_geometry(path), self)
-        number = self.document.number
-        self.job.finished.connect(lambda read: self._take_geometry(number, path, read))
-        self.job.failed.connect(self.document.complained)
-        self.job.start()
-
-    def _take_geometry(self, number: int, path: Path, read: Imported) -> None:
-        from impeto.core.pasting import merged
-
-        if number != self.document.number:
-            return
-        files = {f: meshes.seen_from(self.document.folder, Path(f)) for f in read.model.geometry}
-        try:
-            model, names = merged(self.document.model, meshes.renamed(read.model, files))
-        except ModelError as error:
-            self.document.complained.emit(f"{path.name}: {error}")
-            return
-        bodies = [n for n in names if isinstance(model[n], Body) and n != GROUND]
-        self.document.edit(f"geometry of {path.name}", model)
-        self.document.choose(bodies or names[:1])
-        self.told.emit(" ".join(read.notes) or f"Read {len(bodies)} bodies from {path.name}.")
-
     def read_meshes(self) -> None:
         """Read the mesh files that the model names and that have not been read, off the main
         thread; each that cannot be read is tried once."""
         model, folder = self.document.model, self.document.folder
-        missing = meshes.mesh_files(model) - set(model.geometry) - self.tried
+        missing = meshes.named_surfaces(model) - set(model.geometry) - self.tried
         if not missing or self.reading is not None:
             return
         self.tried |= missing

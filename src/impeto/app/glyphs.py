@@ -88,7 +88,7 @@ def draw_element(painter: QPainter, box: QRectF, element: Element, look: Theme) 
         draw_freedoms(painter, box, element.motions, look)
     elif isinstance(element, Body):
         painter.setPen(QPen(look.colour("ink"), 0.6))
-        painter.setBrush(QColor(theme.BODY_COLOURS[element.colour]))
+        painter.setBrush(QColor(theme.body_colour(element.colour)))
         painter.drawRoundedRect(box.adjusted(2, 2, -2, -2), 3, 3)
     else:
         colour = "accent" if isinstance(element, Powered) else "ink"

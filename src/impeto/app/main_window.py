@@ -78,7 +78,7 @@ class MainWindow(QMainWindow):
 
     def _build(self) -> None:
         self.strip = RunStrip(self.document, self.look)
-        self.roster = Roster(self.document, self.look)
+        self.roster = Roster(self.document, self.look, self.selection)
         self.stage_panel = StagePanel(self.document, self.look)
         self.stage = self.stage_panel.stage
         self.sheet = Sheet(self.document, self.look)
@@ -143,8 +143,8 @@ class MainWindow(QMainWindow):
         offer = self.stage_panel.begin_card.offer
         offer("Draw a first bar", "From point to point, clicked or typed; ends are pinned.",
               lambda: self.begin(BARS))  # fmt: skip
-        offer("Bring geometry in", "Meshes become bodies with their mass, a URDF a mechanism.",
-              self.files.import_geometry)  # fmt: skip
+        offer("Bring geometry in", "Assemblies (STEP), meshes, or a whole mechanism (URDF).",
+              self.files.importing.ask)  # fmt: skip
         offer("Open the gang saw", "A demo with joints, drives and cases to look around in.",
               lambda: self.files.open_demo("gang_saw"))  # fmt: skip
         self._title()
@@ -211,7 +211,15 @@ class MainWindow(QMainWindow):
             self.document.add_run(recording)
         if recording.stopped:
             self.complain(recording.stopped)
+        self._tell_stalls(recording)
         self._show_run()
+
+    def _tell_stalls(self, recording: Recording) -> None:
+        """Motors that were too weak."""
+        from impeto.core.results.sizing import stalls
+
+        for sentence in stalls(recording):
+            self.complain(f"{recording.case}: {sentence}")
 
     def _show_run(self) -> None:
         self.watch.start_charts()

@@ -14,9 +14,10 @@ from impeto.app.commands import SELECTION, Command
 from impeto.app.document import Document
 from impeto.app.showing import bodies_of
 from impeto.core.bodies.shapes import COLOURS
-from impeto.core.elements import Body, Parameter
+from impeto.core.elements import Body, Parameter, Piece
 from impeto.core.errors import ModelError
 from impeto.core.model.element import GROUND, Element
+from impeto.core.model.materials import LIBRARY
 from impeto.core.model.model import Model
 from impeto.core.model.removing import hanging_on, removed
 from impeto.services.python_text import as_python
@@ -45,8 +46,7 @@ class Selection(QObject):
 
     def title(self) -> str:
         """'crank', or 'crank and 3 more'."""
-        first, *more = self.document.chosen
-        return f"{first} and {len(more)} more" if more else first
+        return _title(self.document.chosen)
 
     def remove(self) -> None:
         """Take out what is selected; what hangs on it is listed first and goes with it."""
@@ -101,27 +101,63 @@ class Selection(QObject):
         """Bodies, with all of their shapes."""
         model = self.document.model
         for element in self.elements:
-            if isinstance(element, Body):
+            if isinstance(element, (Body, Piece)):
                 shapes = tuple(replace(s, colour="") if s.colour else s for s in element.shapes)
                 model = model.with_element(replace(element, colour=colour, shapes=shapes))
         self.document.edit(f"colour of {self.title()}", model)
 
+    def material(self, name: str) -> None:
+        """Of all shapes of bodies and pieces."""
+        model = self.document.model
+        for element in self.elements:
+            if isinstance(element, (Body, Piece)):
+                shapes = tuple(replace(shape, density=name) for shape in element.shapes)
+                model = model.with_element(replace(element, shapes=shapes))
+        self.document.edit(f"material of {self.title()}", model)
+
     def unite(self, ground: bool = False) -> None:
         """Make one body of those that are selected, or parts of the ground."""
-        from impeto.core.uniting import united
+        self._gather(self.document.chosen, ground)
 
-        names = [*([GROUND] if ground else []), *self.document.chosen]
+    def rest_to_ground(self) -> None:
+        """Everything that is still loose becomes part of the ground."""
+        self._gather([piece.name for piece in self.document.model.of(Piece)], True)
+
+    def assemble(self) -> None:
+        """A body of each assembly of what was brought in."""
+        from impeto.core.sorting import assembled
+
         try:
-            model, gone = united(self.document.model, names, self.document.case)
+            model, names = assembled(self.document.model, self.document.case)
         except ModelError as error:
             self.document.complained.emit(str(error))
             return
-        into, title = GROUND if ground else self.document.chosen[0], self.title()
+        if not names:
+            self.document.complained.emit("The loose pieces are in no assemblies: choose them.")
+            return
+        self.document.edit("bodies of assemblies", model)
+        self.document.choose([])
+        listed = ", ".join(names[:LISTED]) + (" …" if len(names) > LISTED else "")
+        self.told.emit(f"{len(names)} bodies: {listed}.{_loose(model)}")
+
+    def _gather(self, chosen: Sequence[str], ground: bool) -> None:
+        from impeto.core.sorting import gathered
+
+        names = [*([GROUND] if ground else []), *chosen]
+        try:
+            model, into, gone = gathered(self.document.model, names, self.document.case)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return
+        title = _title(chosen)
         self.document.edit(f"one body of {title}", model)
         self.document.select(into)
         without = f" {', '.join(gone[:LISTED])} held them to each other and went." if gone else ""
-        self.told.emit(f"{title} became one with {into}.{without}" if ground else
-                       f"{title} became one body, {into}.{without}")  # fmt: skip
+        loose = _loose(model)
+        self.told.emit(
+            f"{title} became one with {into}.{without}{loose}" if ground
+            else f"{title} became one body, {into}.{without}{loose}"
+        )  # fmt: skip
 
     def copy(self) -> bool:
         """What is selected, with what connects it, to the clipboard."""
@@ -167,9 +203,19 @@ def _shown(model: Model, names: Sequence[str]) -> list[str]:
     return bodies or list(names)
 
 
+def _loose(model: Model) -> str:
+    left = len(model.of(Piece))
+    return f" {left} pieces are loose." if left > 1 else " One piece is loose." if left else ""
+
+
+def _title(names: Sequence[str]) -> str:
+    first, *more = names
+    return f"{first} and {len(more)} more" if more else first
+
+
 def can_switch(element: Element) -> bool:
-    """The ground and parameters are always there."""
-    return element.name != GROUND and not isinstance(element, Parameter)
+    """The ground and parameters are always there, loose pieces never."""
+    return element.name != GROUND and not isinstance(element, (Parameter, Piece))
 
 
 def selection_commands(
@@ -195,8 +241,11 @@ def selection_commands(
         return nothing() or ("One at a time: select a single element." if several else "")
 
     def no_own_body() -> str:
-        chosen = any(isinstance(element, Body) for element in selection.elements)
+        chosen = any(isinstance(element, (Body, Piece)) for element in selection.elements)
         return nothing() or ("" if chosen else "This is for bodies: select some.")
+
+    def no_pieces() -> str:
+        return "" if document.model.of(Piece) else "No piece is loose: all belong to bodies."
 
     def no_copy() -> str:
         return "" if clipboard.has_text() else "No elements are on the clipboard: copy some first."
@@ -220,9 +269,18 @@ def selection_commands(
                     no_own_body, "Colour")
             for colour in COLOURS
         ),
+        *(
+            Command(f"Material {name}", "", partial(selection.material, name), SELECTION,
+                    no_own_body, "Material")
+            for name in LIBRARY
+        ),
         Command("Make one body of them", "Ctrl+Shift+U", selection.unite, SELECTION, no_own_body),
         Command("Make them part of the ground", "Ctrl+Shift+G",
                 partial(selection.unite, ground=True), SELECTION, no_own_body),
+        Command("Make one body of each assembly", "Ctrl+Alt+U", selection.assemble, SELECTION,
+                no_pieces),
+        Command("Make all loose pieces part of the ground", "Ctrl+Alt+G",
+                selection.rest_to_ground, SELECTION, no_pieces),
         Command("Copy, with what connects it", "Ctrl+C", selection.copy, SELECTION, nothing),
         Command("Cut", "Ctrl+X", selection.cut, SELECTION, nothing),
         Command("Paste beside it", "Ctrl+Shift+V", selection.paste, SELECTION, no_copy),

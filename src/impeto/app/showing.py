@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from impeto.core.elements import Body, Frame
+from impeto.core.elements import Body, Frame, Piece
 from impeto.core.model import fields
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.fields import ReferenceSpec
@@ -32,7 +32,8 @@ class Showing(QObject):
 
     def isolate(self, model: Model, names: Iterable[str]) -> None:
         """Nothing but these bodies."""
-        self._set({body.name for body in model.of(Body)} - set(names), self.faded)
+        seen = {element.name for kind in (Body, Piece) for element in model.of(kind)}
+        self._set(seen - set(names), self.faded)
 
     def everything(self) -> None:
         self._set((), ())
@@ -54,7 +55,8 @@ class Showing(QObject):
 
 def is_empty(model: Model) -> bool:
     """Whether there is no body beside a bare ground."""
-    return all(body.name == GROUND and not body.shapes for body in model.of(Body))
+    bare = all(body.name == GROUND and not body.shapes for body in model.of(Body))
+    return bare and not model.of(Piece)
 
 
 def bodies_of(model: Model, name: str) -> set[str]:
@@ -67,7 +69,7 @@ def bodies_of(model: Model, name: str) -> set[str]:
         if element is None or element.name in seen:
             continue
         seen.add(element.name)
-        if isinstance(element, Body):
+        if isinstance(element, (Body, Piece)):
             found.add(element.name)
         elif isinstance(element, Frame):
             found.add(element.body)

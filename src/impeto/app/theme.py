@@ -21,6 +21,11 @@ BODY_COLOURS = {
 }
 
 
+def body_colour(name: str) -> str:
+    """The colour of a body as #rrggbb: one that has a name, or any."""
+    return BODY_COLOURS.get(name, name)
+
+
 @dataclass(frozen=True, slots=True)
 class Theme:
     """Colour tokens as hex text."""

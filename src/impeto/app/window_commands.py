@@ -46,6 +46,7 @@ from impeto.core.elements import Body, Joint, Pose
 from impeto.core.model import units
 from impeto.core.model.unit_sets import OWN, SETS
 from impeto.services import model_file
+from impeto.services.step import reader
 
 
 class Window(Protocol):
@@ -106,6 +107,9 @@ def _files(window: Window) -> list[Command]:
         ran = window.document.run is not None
         return "" if ran else "There is no run to save yet: run a case first."
 
+    def has_reader() -> str:
+        return "The STEP reader is installed." if reader.is_installed() else ""
+
     return [
         Command("New model", "Ctrl+N", files.new, FILE),
         Command("Open a model", "Ctrl+O", files.open, FILE),
@@ -113,7 +117,8 @@ def _files(window: Window) -> list[Command]:
         Command("Save as", "Ctrl+Shift+S", files.save_as, FILE),
         Command("Save the recording", "", files.save_recording, FILE, nothing_run),
         Command("Read time histories from a CSV file", "Ctrl+I", files.import_csv, FILE),
-        Command("Bring geometry in", "Ctrl+Shift+I", files.import_geometry, FILE),
+        Command("Bring geometry in", "Ctrl+Shift+I", files.importing.ask, FILE),
+        Command("Install the STEP reader", "", files.importing.install, FILE, has_reader),
         *(
             Command(f"Open demo {name}", "", partial(files.open_demo, name), FILE, within="Demos")
             for name in model_file.demo_names()

@@ -23,6 +23,7 @@ from impeto.core.results.sizing import stalls
 from impeto.core.results.system import energy_error
 from impeto.core.weighing import weighed, weights
 from impeto.services import desktop, model_file, tables, warmup
+from impeto.services.step import reader
 
 WIDTH = 30
 NOT_KEPT = (
@@ -164,14 +165,18 @@ def masses(given: argparse.Namespace) -> int:
 
 
 def import_file(given: argparse.Namespace) -> int:
-    """Geometry as a model file with gravity, its meshes beside it."""
-    read = api.import_geometry(given.file, given.unit)
-    out = Path(given.out)
-    if not out.name.endswith(model_file.SUFFIX):
-        out = out.with_name(out.name + model_file.SUFFIX)
-    model = api.merged(model_file.new_model(), read.model).changed(name=read.model.name)
+    """Geometry as a model file with gravity, or into one that there is, its meshes beside it."""
+    if given.into:
+        out = Path(given.into)
+        model, notes = api.brought_in(api.load(out), given.file, given.unit, out.parent)
+    else:
+        read = api.import_geometry(given.file, given.unit)
+        out, notes = Path(given.out), read.notes
+        if not out.name.endswith(model_file.SUFFIX):
+            out = out.with_name(out.name + model_file.SUFFIX)
+        model = api.merged(model_file.new_model(), read.model).changed(name=read.model.name)
     api.save(model, out)
-    for note in read.notes:
+    for note in notes:
         print(note)
     print(f"Written to {out}")
     return 0
@@ -202,7 +207,13 @@ def schema(_given: argparse.Namespace) -> int:
 
 
 def install(given: argparse.Namespace) -> int:
-    """An entry in the menus, an icon, and the type of model files, for this user."""
+    """An entry in the menus, an icon, and the type of model files, for this user; or the reader of
+    STEP files."""
+    if given.what == "step":
+        if not reader.is_installed():
+            reader.install()
+        print("The STEP reader is installed.")
+        return 0
     for path in desktop.install():
         print(path)
     return 0

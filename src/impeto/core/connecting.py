@@ -22,7 +22,7 @@ from impeto.core.bodies.solid_features import (
 )
 from impeto.core.elements import Body, Frame, Joint, Load
 from impeto.core.errors import ModelError
-from impeto.core.geometry.rotation import from_rotation_vector, roll_pitch_yaw
+from impeto.core.geometry.rotation import least_turn, roll_pitch_yaw
 from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.model import Model
@@ -251,7 +251,7 @@ def _brought(
         if facing > 0.0 and way @ coming.direction < 0.0:
             way = -way
         way = -way if flip else way
-        turn = _least_turn(coming.direction, way)
+        turn = least_turn(coming.direction, way)
     target = kept.point
     lines = kept.kind in (AXIS, HOLE), coming.kind in (AXIS, HOLE)
     if kept.kind in ROUND and coming.kind in ROUND and any(lines):
@@ -271,15 +271,3 @@ def _brought(
             changed, orientation=written(roll_pitch_yaw(turn @ rotation), "angle")
         )  # fmt: skip
     return model.with_element(changed), met
-
-
-def _least_turn(a: Floats, b: Floats) -> Floats:
-    """(3, 3) the least rotation that takes a unit vector to another."""
-    axis, cosine = np.cross(a, b), float(a @ b)
-    sine = float(np.linalg.norm(axis))
-    if sine < 1e-15:
-        if cosine > 0.0:
-            return np.eye(3)
-        axis = np.cross(a, np.eye(3)[int(np.argmin(np.abs(a)))])
-        return from_rotation_vector(np.pi * axis / np.linalg.norm(axis))
-    return from_rotation_vector(np.arctan2(sine, cosine) * axis / sine)

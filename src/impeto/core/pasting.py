@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.bodies.placement import pose_of, written
-from impeto.core.elements import Body, ContactRule, Frame, Group, Joint
+from impeto.core.elements import Body, ContactRule, Frame, Group, Joint, Mesh, Piece
 from impeto.core.errors import ModelError
 from impeto.core.model import fields, walking
 from impeto.core.model.element import GROUND, Element
@@ -42,9 +42,11 @@ def copied(model: Model, names: Iterable[str]) -> Model:
     going |= {e.name for e in model.elements.values() if _is_of(e, going, bodies)}
     going |= _needed(model, going, bodies)
     listed = [element for name, element in model.elements.items() if name in going]
-    files = {shape.file for e in listed if isinstance(e, Body) for shape in e.shapes
-             if hasattr(shape, "file")}  # fmt: skip
-    geometry = {name: surface for name, surface in model.geometry.items() if name in files}
+    surfaces = {
+        shape.surface for e in listed if isinstance(e, (Body, Piece)) for shape in e.shapes
+        if isinstance(shape, Mesh)
+    }  # fmt: skip
+    geometry = {name: surface for name, surface in model.geometry.items() if name in surfaces}
     return Model(model.name, listed, geometry=geometry)
 
 
@@ -108,7 +110,7 @@ def _needed(model: Model, going: set[str], bodies: set[str]) -> set[str]:
 
 def _is_value(element: Element) -> bool:
     """What only holds values, and is on no body."""
-    return not element.switchable and not isinstance(element, (Body, Frame, Group, Pattern))
+    return not element.switchable and not isinstance(element, (Body, Frame, Group, Pattern, Piece))
 
 
 def merged(model: Model, other: Model) -> tuple[Model, tuple[str, ...]]:
@@ -151,7 +153,8 @@ def _put(model: Model, copy: Model, shift: Floats) -> tuple[Model, tuple[str, ..
     scope, made = Scope(copy), list[Element]()
     for name, new in named.items():
         element = coming[name]
-        loose = isinstance(element, Body) or (isinstance(element, Frame) and element.body == GROUND)
+        on_ground = isinstance(element, Frame) and element.body == GROUND
+        loose = isinstance(element, (Body, Piece)) or on_ground
         if loose and shift.any():
             place = pose_of(scope, element)[0] + shift  # type: ignore[arg-type]
             element = replace(element, position=written(place, "length"))  # type: ignore[call-arg]

@@ -78,14 +78,14 @@ def surfaces_of(model: Model, scope: Scope, m: Mechanism) -> list[Finding]:
     bodies = [body for body in model.of(Body) if scope.on(body)]
     for body in bodies:
         for shape in body.shapes:
-            if not isinstance(shape, Mesh) or shape.file not in model.geometry:
+            if not isinstance(shape, Mesh) or shape.surface not in model.geometry:
                 continue
-            surface = model.geometry[shape.file]
+            surface = model.geometry[shape.surface]
             if surface.open_edges or surface.turned_over:
                 what = f"{surface.open_edges} edges that do not join two triangles"
                 if not surface.open_edges:
                     what = f"{surface.turned_over} triangles that face the wrong way"
-                message = f"the mesh {shape.file} is not closed: it has {what}"
+                message = f"the mesh {shape.part or shape.file} is not closed: it has {what}"
                 remedy = "What counts as inside is guessed; mend it in the program that made it"
                 listed.append(Finding("warn", body.name, message, remedy))
     names = [m.masters.get(body.name, body.name) for body in m.bodies]  # of copies, once

@@ -28,7 +28,7 @@ from impeto.core.dynamics.state import (
 )
 from impeto.core.dynamics.system import System
 from impeto.core.elements import Body, BodyState, Frame, Joint, Pose
-from impeto.core.errors import ModelError
+from impeto.core.errors import ImpetoError, ModelError
 from impeto.core.geometry.rotation import (
     cross_matrix,
     from_quaternion,
@@ -48,6 +48,7 @@ Floats = npt.NDArray[np.float64]
 ROUNDS = 16  # of Newton's method for one place of the pointer
 CLOSING = 120  # of those that bring a drawing together
 LARGEST = 0.25  # of the size, or rad: how far a body moves in one round
+TRIED, TRIED_TURN = 0.01, 0.02  # of the size, and rad: how far a freedom is moved to see if it can
 HELD = 1e-9  # of the size: residual at which joints hold
 STIFF = 1e-4  # of the largest: ways in which a point cannot be moved
 LEAST_GAIN = 0.1  # of what is expected: by how much a point has to come nearer
@@ -260,6 +261,26 @@ def drawn_as(model: Model, pose: str, case: str | None = None) -> Model:
     posing = Posing(posed, chosen.name, starts=True)
     posing.state[:] = consistent_start(posing.system, posing.work).state
     return with_poses(model, posing.poses(), chosen.name)
+
+
+def free_to_move(model: Model, joint: str, case: str | None = None) -> str:
+    """The freedom along which something on a joint most likely acts: the first that can move, about
+    or along the axis before others. Raises ModelError where none is free."""
+    found: Joint = model[joint]
+    if not found.coordinates:
+        raise ModelError(f"{joint} has no free motion", element=joint, remedy="Free one")
+    listed = sorted(found.coordinates, key=lambda freedom: not freedom.endswith("z"))
+    if len(listed) == 1:
+        return listed[0]
+    try:
+        posing = Posing(model, case)
+        for freedom in listed:
+            way = TRIED_TURN if freedom.startswith("turn") else TRIED * posing.system.size
+            if posing.set(joint, freedom, posing.value(joint, freedom) + way):
+                return freedom
+    except ImpetoError:
+        return listed[0]  # the Health card tells what is wrong with the model
+    return listed[0]
 
 
 def range_of(

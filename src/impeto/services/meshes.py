@@ -10,11 +10,13 @@ from pathlib import Path
 
 import numpy as np
 
-from impeto.core.elements import Body, Mesh
+from impeto.core.bodies.drawing import Drawing
+from impeto.core.elements import Body, Mesh, Piece
 from impeto.core.errors import FileError
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.model import Model
 from impeto.services.atomic import reason, replacing
+from impeto.services.drawing_file import read_drawing
 
 COPIES = "meshes"  # folder beside a model for meshes from elsewhere
 SUFFIXES = (".stl", ".obj", ".ply", ".glb")
@@ -67,7 +69,7 @@ def read_mesh(path: str | Path) -> Triangles:
             f"'{path}' has {len(faces):,} triangles: reduce it to {MOST_FACES:,} in the program "
             "that made it."
         )
-    return _joined(vertices, faces)
+    return joined(vertices, faces)
 
 
 def _stream(path: Path) -> io.BytesIO | io.StringIO:
@@ -82,7 +84,7 @@ def _stream(path: Path) -> io.BytesIO | io.StringIO:
         return io.StringIO(content.decode("latin-1"))
 
 
-def _joined(vertices: np.ndarray, faces: np.ndarray) -> Triangles:
+def joined(vertices: np.ndarray, faces: np.ndarray) -> Triangles:
     """Points at the same place made one, triangles without area left out."""
     low, size = vertices.min(axis=0), float(np.ptp(vertices, axis=0).max()) or 1.0
     x, y, z = np.round((vertices - low) * (SAME / size)).astype(np.int64).T
@@ -93,24 +95,45 @@ def _joined(vertices: np.ndarray, faces: np.ndarray) -> Triangles:
     return Triangles(vertices[first], np.ascontiguousarray(faces, dtype=np.int64))
 
 
+def named_surfaces(model: Model) -> set[str]:
+    """Names of the surfaces that shapes of a model have from files, see `Mesh.surface`."""
+    holders = (e for e in model.elements.values() if isinstance(e, (Body, Piece)))
+    shapes = (shape for holder in holders for shape in holder.shapes)
+    return {shape.surface for shape in shapes if isinstance(shape, Mesh) and shape.file}
+
+
 def mesh_files(model: Model) -> set[str]:
     """Paths of the mesh files that shapes of a model name, as written."""
-    shapes = (shape for body in model.of(Body) for shape in body.shapes)
-    return {shape.file for shape in shapes if isinstance(shape, Mesh) and shape.file}
+    return {name.partition("\n")[0] for name in named_surfaces(model)}
 
 
 def with_meshes(model: Model, folder: str | Path) -> Model:
-    """The model with the mesh files that it names and does not have yet, read from paths that begin
-    at a folder. Raises FileError."""
-    missing = mesh_files(model) - set(model.geometry)
+    """The model with the surfaces that it names and does not have yet, read from files whose paths
+    begin at a folder. Raises FileError."""
+    missing = named_surfaces(model) - set(model.geometry)
     if not missing:
         return model
     return model.changed(geometry={**model.geometry, **read_all(missing, Path(folder))})
 
 
 def read_all(names: Iterable[str], folder: Path) -> dict[str, Triangles]:
-    """The surfaces in mesh files by their paths from a folder. Raises FileError."""
-    return {name: read_mesh(_within(folder, name)) for name in sorted(names)}
+    """Surfaces by their names, from files whose paths begin at a folder. Raises FileError."""
+    read: dict[str, Triangles] = {}
+    drawn: dict[str, tuple[Drawing, dict[str, str]]] = {}
+    for name in sorted(names):
+        file, _, part = name.partition("\n")
+        path = _within(folder, file)
+        if not part:
+            read[name] = read_mesh(path)
+            continue
+        if file not in drawn:
+            drawing = read_drawing(path)
+            drawn[file] = drawing, {p.name: p.solid for p in drawing.parts}
+        drawing, solids = drawn[file]
+        if part not in solids:
+            raise FileError(f"'{file}' has no part '{part[:80]}'.")
+        read[name] = drawing.solids[solids[part]]
+    return read
 
 
 def _within(folder: Path, name: str) -> Path:
@@ -151,14 +174,17 @@ def renamed(model: Model, names: Mapping[str, str]) -> Model:
         return model
     elements = []
     for element in model.elements.values():
-        if isinstance(element, Body):
+        if isinstance(element, (Body, Piece)):
             shapes = tuple(
                 replace(s, file=names.get(s.file, s.file)) if isinstance(s, Mesh) else s
                 for s in element.shapes
             )
             element = replace(element, shapes=shapes)
         elements.append(element)
-    geometry = {names.get(name, name): surface for name, surface in model.geometry.items()}
+    geometry = {}
+    for name, surface in model.geometry.items():
+        file, *part = name.split("\n")
+        geometry["\n".join([names.get(file, file), *part])] = surface
     return model.changed(elements=elements, geometry=geometry)
 
 

@@ -16,6 +16,7 @@ from impeto.core.model.element import Element
 from impeto.core.model.fields import (
     ChoiceSpec,
     ChoicesSpec,
+    ColourSpec,
     ColumnsSpec,
     CurveSpec,
     NamesSpec,
@@ -330,6 +331,8 @@ def _field_schema(spec: Spec) -> dict[str, Any]:
         return {"type": "object", "additionalProperties": numbers}
     if isinstance(spec, ReferenceSpec):
         return {"type": "string", "description": f"name of a {spec.target}"}
+    if isinstance(spec, ColourSpec):
+        return {"anyOf": [{"enum": list(spec.options)}, {"pattern": f"^{fields.ANY_COLOUR}$"}]}
     if isinstance(spec, ChoiceSpec):
         return {"enum": list(spec.options)}
     if isinstance(spec, ChoicesSpec):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import json
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,7 @@ import numpy as np
 
 from impeto.core.assembly.build import build_system
 from impeto.core.assembly.resolve import resolve
+from impeto.core.bodies.exact import ExactSolid
 from impeto.core.dynamics.names import Mark
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_WIDTH
@@ -21,6 +23,7 @@ from impeto.core.results.directory import directory_of, reordered
 from impeto.core.results.recording import ARRAYS, Recording, Statistics
 from impeto.services import model_file
 from impeto.services.atomic import reason, replacing
+from impeto.services.drawing_file import exact_record, with_exact
 
 FORMAT = 4
 BEFORE_DIRECTORY = 3  # columns as today, without their names
@@ -41,10 +44,7 @@ def save_recording(recording: Recording, path: str | Path) -> None:
         file.attrs["notes"] = list(recording.notes)
         file["marks"] = json.dumps([dataclasses.astuple(mark) for mark in recording.marks])
         file["model"] = model_file.to_text(recording.model)
-        for number, (name, surface) in enumerate(recording.model.geometry.items()):
-            group = file.create_group(f"geometry/{number}")
-            group.attrs["file"] = name
-            group["vertices"], group["faces"] = surface.vertices, surface.faces
+        _write_geometry(file, recording.model.geometry)
         for name in ARRAYS:
             file.create_dataset(
                 name, data=getattr(recording, name), compression="gzip", compression_opts=1
@@ -53,6 +53,20 @@ def save_recording(recording: Recording, path: str | Path) -> None:
             file[name].attrs["columns"] = json.dumps(titles)
         for name, value in dataclasses.asdict(recording.statistics).items():
             file["time"].attrs[name] = value
+
+
+def _write_geometry(file: h5py.File, geometry: Mapping[str, Triangles]) -> None:
+    """Surfaces by their names; what several parts have in common once."""
+    first: dict[int, int] = {}
+    for number, (name, surface) in enumerate(geometry.items()):
+        group = file.create_group(f"geometry/{number:06}")
+        group.attrs["file"] = name
+        if first.setdefault(id(surface), number) != number:
+            group.attrs["as"] = f"{first[id(surface)]:06}"
+            continue
+        group["vertices"], group["faces"] = surface.vertices, surface.faces
+        if isinstance(surface, ExactSolid):
+            group["exact"] = json.dumps(exact_record(surface))
 
 
 def open_recording(path: str | Path) -> Recording:
@@ -126,7 +140,7 @@ def _titles(file: h5py.File, name: str) -> list[str]:
     return titles
 
 
-def _text(file: h5py.File, name: str, size: int) -> str:
+def _text(file: h5py.Group, name: str, size: int) -> str:
     found = _array(file, name)
     if found.shape != ():
         raise ValueError(f"'{name}'")
@@ -146,6 +160,7 @@ def _mark(written: list[Any]) -> Mark:
 def _geometry(file: h5py.File, size: int) -> dict[str, Triangles]:
     """Surfaces that the model's shapes took from files."""
     surfaces: dict[str, Triangles] = {}
+    by_number: dict[str, Triangles] = {}
     if "geometry" not in file:
         return surfaces
     if not isinstance(file.get("geometry", getlink=True), h5py.HardLink):
@@ -154,6 +169,9 @@ def _geometry(file: h5py.File, size: int) -> dict[str, Triangles]:
         if not isinstance(file["geometry"].get(name, getlink=True), h5py.HardLink):
             raise ValueError("'geometry'")
         group = file["geometry"][name]
+        if "as" in group.attrs:
+            surfaces[str(group.attrs["file"])] = by_number[str(group.attrs["as"])]
+            continue
         vertices = _numbers(group, "vertices", size)
         faces = _numbers(group, "faces", size).astype(np.int64)
         if vertices.ndim != 2 or vertices.shape[1] != 3 or faces.ndim != 2 or faces.shape[1] != 3:
@@ -162,7 +180,10 @@ def _geometry(file: h5py.File, size: int) -> dict[str, Triangles]:
             raise ValueError("'geometry'")
         if faces.max() >= len(vertices):
             raise ValueError("'geometry'")
-        surfaces[str(group.attrs["file"])] = Triangles(vertices, faces)
+        surface = Triangles(vertices, faces)
+        if "exact" in group:
+            surface = with_exact(surface, json.loads(_text(group, "exact", size)))
+        surfaces[str(group.attrs["file"])] = by_number[name] = surface
     return surfaces
 
 

@@ -13,7 +13,7 @@ import numpy.typing as npt
 from impeto.core.errors import FileError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.triangles import Triangles
-from impeto.core.model.element import GROUND
+from impeto.core.model.names import name_like
 from impeto.services.atomic import reason
 
 Floats = npt.NDArray[np.float64]
@@ -157,9 +157,7 @@ def name_of(link: ElementTree.Element, path: Path) -> str:
 
 def free_name(reading: Reading, own: str, endings: tuple[str, ...] = ("",)) -> str:
     """A name of ours for one of the file, none of whose endings is taken."""
-    stem = re.sub(r"\W+", "_", own).strip("_")[:LONGEST] or "part"
-    if not stem[0].isalpha() or stem in (GROUND, "t", "pi", "system"):
-        stem = f"part_{stem}"
+    stem = name_like(own)
     number, name = 1, stem
     while any(name + ending in reading.taken for ending in endings):
         number += 1

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import os
 import re
 from pathlib import Path
 
@@ -14,6 +13,7 @@ import impeto.core
 from impeto.core.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.geometry.compiled import KEPT
 from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
+from impeto.services.caches import cache_folder
 
 _CORE = Path(impeto.core.__file__).parent
 _KERNELS = ("from impeto.core.dynamics.kernel import", "from impeto.core.geometry.compiled import")
@@ -23,9 +23,8 @@ _IMPORTED = re.compile(r"^from impeto\.core\.([\w.]+) import", re.MULTILINE)
 def _stamps() -> list[Path]:
     """Where it is noted that the kernels are compiled: beside them, or among the user's caches
     where the installation cannot be written (numba keeps its own there then, too)."""
-    caches = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
     place = hashlib.sha256(str(_CORE).encode()).hexdigest()[:16]
-    return [_CORE / "dynamics" / "__pycache__" / "prepared", caches / "impeto" / place]
+    return [_CORE / "dynamics" / "__pycache__" / "prepared", cache_folder() / place]
 
 
 def _fingerprint() -> str:

@@ -11,6 +11,7 @@ from impeto.core.model import fields, units
 from impeto.core.model.element import Element
 from impeto.core.model.fields import (
     ChoiceSpec,
+    ColourSpec,
     CurveSpec,
     PartsSpec,
     QuantitySpec,
@@ -75,7 +76,8 @@ def _takes(spec: Spec) -> str:
     if isinstance(spec, ReferenceSpec):
         return f"a {spec.target}"
     if isinstance(spec, ChoiceSpec):
-        return ", ".join(option for option in spec.options if option)
+        any_too = ", or any as #rrggbb" if isinstance(spec, ColourSpec) else ""
+        return ", ".join(option for option in spec.options if option) + any_too
     if isinstance(spec, PartsSpec):
         return ", ".join(getattr(part, "title", "") for part in spec.classes)
     return "a curve of pairs" if isinstance(spec, CurveSpec) else ""

@@ -110,7 +110,7 @@ class BodyBox(Clickable):
         painter.drawRoundedRect(box, 6, 6)
         painter.fillRect(QRectF(box.left(), box.top() + 6, 3, HIGH - 12), look.colour(state.colour))
         painter.setPen(QPen(look.colour("ink"), 0.6))
-        painter.setBrush(QColor(theme.BODY_COLOURS[self.body.colour]))
+        painter.setBrush(QColor(theme.body_colour(self.body.colour)))
         painter.drawRoundedRect(QRectF(box.left() + 11, box.top() + 8, 11, 11), 2.5, 2.5)
         name, second = box.adjusted(30, 5, -8, 0), box.adjusted(11, 23, -8, 0)
         write(painter, name, self.body.name, font(13), look.colour("ink"))

@@ -42,17 +42,18 @@ from impeto.app.describe import GROUPS, OFTEN_EMPTY, kind_of, values_line
 from impeto.app.document import Document
 from impeto.app.kept import Kept
 from impeto.app.plain_text import as_tip
-from impeto.app.selection import can_switch
+from impeto.app.roster.pieces import PieceBar, alike_rows, sorted_out
+from impeto.app.selection import Selection, can_switch
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, search_field
 from impeto.core.assembly.resolve import body_mass
-from impeto.core.elements import Body
+from impeto.core.elements import Body, Piece
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 
-NAME, LINE, ON, HEAD = (Qt.ItemDataRole.UserRole + k for k in range(4))
+NAMES, LINE, ON, HEAD = (Qt.ItemDataRole.UserRole + k for k in range(4))
 ROW, TICK = 27, 26
 
 
@@ -83,7 +84,8 @@ class RosterDelegate(QStyledItemDelegate):
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(box, look.colour("wash"))
             painter.fillRect(QRectF(box.left(), box.top(), 3, box.height()), look.colour("accent"))
-        element = self.roster.document.model.elements.get(index.data(NAME))
+        names = index.data(NAMES)
+        element = self.roster.document.model.elements.get(names[0] if names else "")
         if element is not None:
             painter.setOpacity(1.0 if index.data(ON) else 0.45)
             self._paint_element(painter, box, element, index)
@@ -99,12 +101,13 @@ class RosterDelegate(QStyledItemDelegate):
         painter.setPen(look.colour("ink"))
         inner = box.adjusted(38, 0, -TICK - 4, 0)
         metrics = painter.fontMetrics()
-        taken = metrics.horizontalAdvance(element.name) + 12
+        title = str(index.data(Qt.ItemDataRole.DisplayRole))
+        taken = metrics.horizontalAdvance(title) + 12
         vertical = Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(inner, Qt.AlignmentFlag.AlignLeft | vertical, element.name)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignLeft | vertical, title)
         painter.setFont(font(12))
         painter.setPen(look.colour("soft"))
-        line = index.data(LINE)
+        line = self.roster.line_of(index)
         room = int(inner.width() - taken)
         shown = painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, max(room, 0))
         painter.drawText(inner, Qt.AlignmentFlag.AlignRight | vertical, shown)
@@ -134,10 +137,10 @@ class RosterDelegate(QStyledItemDelegate):
         if (
             isinstance(event, QMouseEvent)
             and event.type() == QEvent.Type.MouseButtonRelease
-            and index.data(NAME)
+            and index.data(NAMES)
             and tick_box(QRectF(option.rect)).adjusted(-5, -6, 5, 6).contains(event.position())
         ):
-            self.roster.toggle(index.data(NAME))
+            self.roster.toggle(index.data(NAMES)[0])
             return True
         return super().editorEvent(event, model, option, index)
 
@@ -149,10 +152,11 @@ def tick_box(row: QRectF) -> QRectF:
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One row. name : of its element, '' for the heading of a group;  note : of its tip"""
+    """One row. names : of its element, or of several that are alike, none for the heading of a
+    group;  note : of its tip"""
 
     title: str
-    name: str
+    names: tuple[str, ...]
     line: str
     on: bool
     note: str = ""
@@ -161,10 +165,10 @@ class Row:
         """Show it."""
         item.setText(self.title)
         item.setData(self.line, LINE)
-        if self.name:
-            item.setData(self.name, NAME)
+        if self.names:
+            item.setData(self.names, NAMES)
             item.setData(self.on, ON)
-            item.setToolTip(as_tip(f"{self.name}: {self.line}{self.note}"))
+            item.setToolTip(as_tip(f"{self.title}: {self.line}{self.note}"))
         else:
             item.setFlags(Qt.ItemFlag.NoItemFlags)
             item.setData(self.title, HEAD)
@@ -177,7 +181,7 @@ class Roster(QWidget):
     menu_asked = pyqtSignal(QPoint)
     fields_asked = pyqtSignal()
 
-    def __init__(self, document: Document, look: Theme) -> None:
+    def __init__(self, document: Document, look: Theme, chosen: Selection) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -209,11 +213,14 @@ class Roster(QWidget):
         head.addWidget(self.add)
         layout.addLayout(head)
         layout.addWidget(self.list)
+        self.bar = PieceBar(document, chosen)
+        layout.addWidget(self.bar)
         self.search.textChanged.connect(self.refresh)
         selection = self.list.selectionModel()
         assert selection is not None
         self.list.setSelectionMode(QListView.SelectionMode.ExtendedSelection)
         selection.selectionChanged.connect(self._picked)
+        self.list.clicked.connect(self._clicked)
         self.list.activated.connect(lambda _: self.fields_asked.emit())
         self.list.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.list.customContextMenuRequested.connect(self._ask_menu)
@@ -255,12 +262,14 @@ class Roster(QWidget):
                     assert item is not None
                     row.fill(item)
             self._rows = rows
-        self._numbers = {row.name: number for number, row in enumerate(rows) if row.name}
+        self._numbers = {name: number for number, row in enumerate(rows) for name in row.names}
         self._follow()
 
     def _group(self, group: str, words: list[str], scope: Scope) -> list[Row]:
         """Its heading with what belongs to it."""
         members = [e for e in self.document.model.elements.values() if e.group == group]
+        if group == Piece.group:
+            return self._pieces(words)
         rows = []
         for element in members:
             line = self._lines.of(element)
@@ -268,10 +277,26 @@ class Roster(QWidget):
             if all(word in text for word in words):
                 note = f"\n{element.note}" if element.note else ""
                 on = self.document.is_on(element)
-                rows.append(Row(element.name, element.name, line, on, note))
+                rows.append(Row(element.name, (element.name,), line, on, note))
         if not rows and (words or group in OFTEN_EMPTY):
             return []
-        return [Row(GROUPS[group], "", self._total(members, scope), True), *rows]
+        return [Row(GROUPS[group], (), self._total(members, scope), True), *rows]
+
+    def _pieces(self, words: list[str]) -> list[Row]:
+        """What of an import is loose: parts that are alike in one row, all of them when looking for
+        something."""
+        model, rows = self.document.model, list[Row]()
+        pieces = {piece.name: piece for piece in model.of(Piece)}
+        for title, names in alike_rows(list(pieces.values()), bool(words)):
+            first = pieces[names[0]]
+            line = self._lines.of(first) if len(names) == 1 else f"{len(names)} alike"
+            text = f"{title} {first.way} {first.product} {kind_of(first)} {line}".lower()
+            if all(word in text for word in words):
+                rows.append(Row(title, names, line, True, f"\n{first.way}"))
+        if not rows:
+            return []
+        loose, all_of = sorted_out(model)
+        return [Row(GROUPS[Piece.group], (), f"{loose} of {all_of} left", True), *rows]
 
     def _total(self, members: list[Element], scope: Scope) -> str:
         """How many there are, members of Repeats too; for bodies also what they weigh together."""
@@ -283,6 +308,12 @@ class Roster(QWidget):
         except ModelError:
             return count  # the row of the body says what is wrong
         return f"{count} · {units.shown(total, 'mass')}" if bodies else count
+
+    def line_of(self, index: QModelIndex) -> str:
+        """What stands at the end of a row; where a part of it is chosen how many."""
+        names = index.data(NAMES)
+        some = sum(name in self.document.chosen for name in names) if len(names) > 1 else 0
+        return f"{some} of {len(names)}" if 0 < some < len(names) else str(index.data(LINE))
 
     def row_of(self, name: str) -> QModelIndex:
         """Index of an element's row, invalid when it is filtered out."""
@@ -306,14 +337,27 @@ class Roster(QWidget):
         assert viewport is not None
         self.menu_asked.emit(viewport.mapToGlobal(here))
 
-    def _picked(self) -> None:
+    def _picked(self, new: QItemSelection, _left: QItemSelection) -> None:
         """Rows were chosen: the one that was there first stays what the Sheet shows."""
         selection = self.list.selectionModel()
         assert selection is not None
         rows = sorted(selection.selectedIndexes(), key=lambda index: index.row())
-        names = [index.data(NAME) for index in rows if index.data(NAME)]
+        fresh = set(new.indexes())
+        names = [name for index in rows for name in self._chosen_of(index, index in fresh)]
         kept = [name for name in self.document.chosen if name in names]
         self.document.choose([*kept, *(name for name in names if name not in kept)])
+
+    def _chosen_of(self, index: QModelIndex, fresh: bool) -> tuple[str, ...]:
+        """What a chosen row stands for: all of several that are alike, or those picked before."""
+        names: tuple[str, ...] = index.data(NAMES) or ()
+        picked = tuple(name for name in self.document.chosen if name in names)
+        return names if fresh or not picked else picked
+
+    def _clicked(self, index: QModelIndex) -> None:
+        """On a row of which only some are chosen: all of them."""
+        names: tuple[str, ...] = index.data(NAMES) or ()
+        if len(names) > 1 and set(self.document.chosen) < set(names):
+            self.document.choose(names)
 
     def _follow(self) -> None:
         selection = self.list.selectionModel()
@@ -332,9 +376,11 @@ class Roster(QWidget):
         viewport = self.list.viewport()
         assert viewport is not None
         viewport.update()
+        self.bar.show_chosen(self._masses.of)
 
 
 def _mass(element: Element, scope: Scope) -> float:
     """Of a body [kg]."""
-    assert isinstance(element, Body)
-    return body_mass(scope, element).mass
+    body = element.as_body() if isinstance(element, Piece) else element
+    assert isinstance(body, Body)
+    return body_mass(scope, body).mass

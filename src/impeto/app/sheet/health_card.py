@@ -14,12 +14,13 @@ from impeto.app.jobs import Job
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
 from impeto.core.check import Health, check, mended
-from impeto.core.elements import Body
+from impeto.core.elements import Body, Piece
 from impeto.core.model.element import GROUND
 from impeto.core.model.model import Model
 from impeto.core.plausible import Finding
 
 MEND = "mend:"
+DRAW = "Draw bars (Ctrl+B), set down solids, or bring geometry in (Ctrl+Shift+I)."
 MOST = 6  # findings that are told at once
 
 
@@ -115,7 +116,9 @@ class HealthCard(QFrame):
             self._show("bad", "Cannot run", self._sentences(bad))
             return
         if not any(b.name != GROUND for b in self.document.model.of(Body)):
-            self._show("warn", "Nothing here yet", "Draw bars (Ctrl+B) or set down solids.")
+            loose = len(self.document.model.of(Piece))
+            told = "Make bodies of the loose pieces." if loose else DRAW
+            self._show("warn", "No body yet" if loose else "Nothing here yet", told)
             return
         motions = motions_text(health)
         told = self._sentences(health.findings) or "Nothing redundant."

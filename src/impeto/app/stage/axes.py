@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
 from impeto.app.stage.canvas import Canvas
-from impeto.app.theme import BODY_COLOURS, font
+from impeto.app.theme import body_colour, font
 from impeto.core.elements import Body, Frame
 from impeto.core.model.element import GROUND
 
@@ -46,16 +46,16 @@ def paint_triad(painter: QPainter, stage: Canvas, height: int) -> None:
 def paint_skeleton(painter: QPainter, stage: Canvas) -> None:
     """Bodies as sticks from their middle to their frames, with a dot for the centre of mass."""
     frames: dict[str, list[str]] = {}
-    for frame in stage.document.whole.of(Frame):
+    for frame in stage.document.drawn.of(Frame):
         frames.setdefault(frame.body, []).append(frame.name)
-    for body in stage.document.whole.of(Body):
+    for body in stage.document.drawn.of(Body):
         if body.name == GROUND or not stage.shows(body.name):
             continue
         centre = stage.mass_centre(body.name)
         ends = [place[0] for name in frames.get(body.name, ())
                 if (place := stage.frame_place(name)) is not None]  # fmt: skip
         flat = stage.to_screen(np.array([centre, *ends]))
-        painter.setPen(QPen(QColor(BODY_COLOURS[body.colour]), 3.0, Qt.PenStyle.SolidLine,
+        painter.setPen(QPen(QColor(body_colour(body.colour)), 3.0, Qt.PenStyle.SolidLine,
                             Qt.PenCapStyle.RoundCap))  # fmt: skip
         for end in flat[1:]:
             painter.drawLine(QPointF(*flat[0]), QPointF(*end))

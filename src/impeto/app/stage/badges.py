@@ -42,7 +42,7 @@ class Badges:
         """All badges; the selected joint always has one of its own."""
         document, marked = self.stage.document, self.stage.document.marked
         names, points = [], []
-        for joint in document.whole.of(Joint):
+        for joint in document.drawn.of(Joint):
             at = self.stage.frame_place(joint.frame_b)
             if at is not None and document.is_on(joint) and self.stage.shows(joint.name):
                 names.append(joint.name)
@@ -88,7 +88,7 @@ class Badges:
                 painter.setPen(QPen(look.colour("soft"), 1.0))
                 painter.drawLine(badge.anchor, badge.at)
             if len(badge.names) == 1:
-                joint = document.whole[badge.names[0]]
+                joint = document.drawn[badge.names[0]]
                 glyphs.draw_badge(painter, badge.at, joint.motions, look, joint.name in chosen)
                 continue
             painter.setPen(QPen(look.colour("ink"), 1.2))

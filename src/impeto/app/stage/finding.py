@@ -55,8 +55,8 @@ class Finder:
         if body not in self._known:
             document = self.stage.document
             try:
-                scope = Scope(document.whole, document.case)
-                self._known[body] = features_of(scope, document.whole[body])
+                scope = Scope(document.drawn, document.case)
+                self._known[body] = features_of(scope, document.drawn[body])
             except ModelError:  # the Roster tells
                 self._known[body] = []
         origin, rotation = self.stage.body_place(body)
@@ -94,7 +94,7 @@ class Finder:
         stage = self.stage
         placed_frames = [
             (frame, place)
-            for frame in stage.document.whole.of(Frame)
+            for frame in stage.document.drawn.of(Frame)
             if (place := stage.frame_place(frame.name)) is not None
         ]
         if not placed_frames:

@@ -23,10 +23,10 @@ def paint_flow(painter: QPainter, stage: Canvas) -> None:
     """All feeders and outlets that are on; their badges keep apart."""
     taken: list[QPointF] = []
     document, marked = stage.document, stage.document.marked
-    for outlet in document.whole.of(Outlet):
+    for outlet in document.drawn.of(Outlet):
         if document.is_on(outlet):
             _paint_outlet(painter, stage, outlet, outlet.name in marked, taken)
-    for feeder in document.whole.of(Feeder):
+    for feeder in document.drawn.of(Feeder):
         if document.is_on(feeder):
             _paint_feeder(painter, stage, feeder, feeder.name in marked, taken)
 
@@ -47,7 +47,7 @@ def _paint_outlet(
     if place is None:
         return
     try:
-        scope = Scope(stage.document.whole, stage.document.case)
+        scope = Scope(stage.document.drawn, stage.document.case)
         half = 0.5 * scope.vector(outlet, "size", "length")
     except ModelError:
         return  # the Health card tells
@@ -71,7 +71,7 @@ def _paint_feeder(
 ) -> None:
     """A badge over the place where copies come in, and how many have come."""
     place = stage.frame_place(feeder.at) if feeder.at else None
-    if place is None and feeder.body not in stage.document.whole.elements:
+    if place is None and feeder.body not in stage.document.drawn.elements:
         return
     middle = stage.body_middle(feeder.body) if place is None else place[0]
     foot = QPointF(*stage.to_screen(middle[None, :])[0])

@@ -106,7 +106,7 @@ class Handles:
         """Features of the bodies that lie nearest."""
         place, features = self.stage.body_place, self.finder.features
         own = self.document.unfolded.marked(self.body)
-        bodies = [b.name for b in self.document.whole.of(Body) if b.name not in own]
+        bodies = [b.name for b in self.document.drawn.of(Body) if b.name not in own]
         away = [float(np.linalg.norm(place(name)[0] - self._origin)) for name in bodies]
         near = [bodies[k] for k in np.argsort(away)[:MOST]]
         others = [feature for name in near for feature in features(name)]

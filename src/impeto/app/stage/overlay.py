@@ -42,7 +42,7 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
     """Everything between frames, as the present case has it."""
     document, marked = stage.document, stage.document.marked
     beside: dict[frozenset[str], int] = {}
-    whole = document.whole
+    whole = document.drawn
     drawn = [e for kind in DRAWN for e in whole.of(kind)]
     drawn += [joint for joint in whole.of(Joint) if joint.path is not None]
     for element in drawn:
@@ -82,7 +82,7 @@ def _across(a: QPointF, b: QPointF) -> QPointF:
 def element_near(stage: Canvas, here: QPoint) -> str:
     """The straight force element whose line passes a pixel, or ''."""
     beside: dict[frozenset[str], int] = {}
-    for element in stage.document.whole.of(Straight):
+    for element in stage.document.drawn.of(Straight):
         if stage.document.is_on(element):
             ends = _ends(stage, element.frame_a, element.frame_b)
             pair = frozenset((element.frame_a, element.frame_b))
@@ -171,13 +171,13 @@ def _paint_load(painter: QPainter, stage: Canvas, load: Load, chosen: bool) -> N
     if place is None:
         return
     try:
-        scope = Scope(stage.document.whole, stage.document.case)
+        scope = Scope(stage.document.drawn, stage.document.case)
         direction = scope.vector(load, "direction", "number")
     except ModelError:
         return  # the Health card tells
     axes = np.eye(3)
     if load.axes == "body":
-        axes = stage.body_place(stage.document.whole[load.frame].body)[1]
+        axes = stage.body_place(stage.document.drawn[load.frame].body)[1]
     elif load.axes == "other" and load.axes_frame:
         other = stage.frame_place(load.axes_frame)
         axes = axes if other is None else other[1]
@@ -203,7 +203,7 @@ def _paint_drag(painter: QPainter, stage: Canvas, drag: Drag, chosen: bool) -> N
 
 def _paint_mesh(painter: QPainter, stage: Canvas, mesh: Meshing, chosen: bool) -> None:
     """A dashed line between the centres of two toothed parts with the coupler's glyph on it."""
-    joints = [stage.document.whole.elements.get(n) for n in (mesh.joint_a, mesh.joint_b)]
+    joints = [stage.document.drawn.elements.get(n) for n in (mesh.joint_a, mesh.joint_b)]
     frames = [joint.frame_b for joint in joints if isinstance(joint, Joint)]
     ends = _ends(stage, *frames) if len(frames) == 2 else None
     if ends is None:
@@ -220,8 +220,8 @@ def _paint_joint_path(painter: QPainter, stage: Canvas, joint: Joint, chosen: bo
     if place is None or joint.path is None:
         return
     try:
-        scope = Scope(stage.document.whole, stage.document.case)
-        points = path_points(scope, stage.document.whole[joint.path])
+        scope = Scope(stage.document.drawn, stage.document.case)
+        points = path_points(scope, stage.document.drawn[joint.path])
     except ModelError:
         return  # the Health card tells
     flat = stage.to_screen(place[0] + points @ place[1].T)
@@ -236,7 +236,7 @@ def _paint_joint_path(painter: QPainter, stage: Canvas, joint: Joint, chosen: bo
 def paint_trace(painter: QPainter, stage: Canvas, name: str) -> None:
     """Where a frame or body has been."""
     run = stage.document.run
-    if run is None or name not in stage.document.whole.elements:
+    if run is None or name not in stage.document.drawn.elements:
         return
     r = run.recording
     if f"{name}.position.x" not in r.channels(name):
@@ -256,7 +256,7 @@ def paint_reaction(painter: QPainter, stage: Canvas, name: str) -> None:
     if run is None or f"{name}.force.x" not in run.recording.channels(f"{name}.force"):
         return
     r = run.recording
-    place = stage.frame_place(document.whole[name].frame_b)
+    place = stage.frame_place(document.drawn[name].frame_b)
     if place is None:
         return
     axes = [value_at(r, r[f"{name}.force.{axis}"], document.instant) for axis in "xyz"]

@@ -178,7 +178,7 @@ class PickBar(QWidget):
         return Pick(feature.point, feature, shifted=shifted)
 
     def _joint(self, text: str) -> str:
-        names = [joint.name for joint in self.stage.document.whole.of(Joint)]
+        names = [joint.name for joint in self.stage.document.drawn.of(Joint)]
         fits = [n for n in names if n == text] or [n for n in names if text.lower() in n.lower()]
         if not fits:
             raise ModelError(f"no joint fits '{text}'", remedy="Type a part of its name")
@@ -214,7 +214,7 @@ class PickBar(QWidget):
         if not text.strip() or typed_number or gesture is None:
             self.options.setStringList([])
         elif gesture.takes == JOINTS:
-            names = [joint.name for joint in self.stage.document.whole.of(Joint)]
+            names = [joint.name for joint in self.stage.document.drawn.of(Joint)]
             self.options.setStringList([n for n in names if text.lower() in n.lower()][:LISTED])
         else:
             self.options.setStringList(self._fitting(text)[:LISTED])
@@ -233,7 +233,7 @@ class PickBar(QWidget):
 
     def _everything(self) -> dict[str, Feature]:
         found = dict[str, Feature]()
-        for body in self.stage.document.whole.of(Body):
+        for body in self.stage.document.drawn.of(Body):
             for feature in self.pointing.finder.features(body.name):
                 at = ", ".join(units.digits(round(float(v), 6) + 0.0) for v in feature.point)
                 found[f"{told(feature)}{_facing(feature)}, at {at} m"] = feature

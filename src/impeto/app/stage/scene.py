@@ -24,8 +24,8 @@ from vtkmodules.vtkRenderingCore import (
 from impeto.app.kept import values_of
 from impeto.app.stage.ground_grid import GroundGrid
 from impeto.app.stage.lighting import light
-from impeto.app.stage.surfaces import fade_out, set_matrix, shape_surface, without_end
-from impeto.app.theme import BODY_COLOURS, Theme
+from impeto.app.stage.surfaces import fade_out, look_of, set_matrix, shape_surface, without_end
+from impeto.app.theme import Theme, body_colour
 from impeto.core.bodies.shapes import Shape
 from impeto.core.elements import Body
 from impeto.core.errors import ModelError
@@ -94,14 +94,14 @@ class Scene:
         for name in [name for name in self.actors if name not in same]:
             self._drop(name)
         self._values, complaints = values, list[str]()
-        alike = {(id(b.shapes), b.colour): b.name for b in bodies if b.name in same}
+        alike = {look_of(b, model): b.name for b in bodies if b.name in same}
         for floors in (False, True):  # floors as large as the rest asks for
             for body in bodies:
                 shapes = [shape for shape in body.shapes if without_end(shape) == floors]
                 if body.name in same or (floors and not shapes):
                     continue
                 try:
-                    key = id(body.shapes), body.colour
+                    key = look_of(body, model)
                     if key in alike and not floors:
                         self._add_alike(body, alike[key], scope)
                     else:
@@ -157,7 +157,7 @@ class Scene:
         for colour, group in by_colour.items():
             group.Update()
             if floors:
-                fade_out(group.GetOutput(), _rgb(BODY_COLOURS[colour]), FLOOR)
+                fade_out(group.GetOutput(), _rgb(body_colour(colour)), FLOOR)
             everything.AddInputData(group.GetOutput())
             normals = vtkPolyDataNormals()
             normals.SetInputData(group.GetOutput())
@@ -172,7 +172,7 @@ class Scene:
             actor.GetProperty().SetAmbient(0.42)
             actor.GetProperty().SetDiffuse(0.7)
             actor.GetProperty().SetSpecular(0.0)
-            self.base[id(actor)] = _rgb(BODY_COLOURS[colour])
+            self.base[id(actor)] = _rgb(body_colour(colour))
             actor.SetUseBounds(not floors)
             actor.SetForceTranslucent(floors)
             actor.SetForceOpaque(not floors)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -24,6 +24,7 @@ from impeto.core.bodies.shapes import Shape
 from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.contact.shapes import road_profile
 from impeto.core.elements import (
+    Body,
     Box,
     Capsule,
     Cone,
@@ -43,6 +44,7 @@ from impeto.core.elements import (
 from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
@@ -56,6 +58,19 @@ BEYOND = 0.5  # of its length: how far a road is drawn level behind its ends
 def without_end(shape: Shape) -> bool:
     """Whether a shape has no extent of its own to fit a view to."""
     return isinstance(shape, HalfSpace)
+
+
+def look_of(body: Body, model: Model) -> Hashable:
+    """What bodies that look the same have in common: their shapes, as members of a Repeat, or parts
+    of one solid."""
+    parts = []
+    for shape in body.shapes:
+        if not isinstance(shape, Mesh) or not shape.part:
+            return id(body.shapes), body.colour
+        place = tuple(value.text for value in (*shape.position, *shape.orientation))
+        solid = id(model.geometry.get(shape.surface))
+        parts.append((solid, place, shape.colour, shape.mirrored, shape.unit))
+    return tuple(parts), body.colour
 
 
 def shape_surface(scope: Scope, shape: Shape, span: float = 10.0) -> vtkPolyData:

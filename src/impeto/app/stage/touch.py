@@ -24,7 +24,7 @@ def paint_contacts(painter: QPainter, stage: Canvas) -> None:
     """Points of contact at the present instant; arrows of the forces on the selected body, of the
     selected rule, or of all where nothing else is selected. Before a run, pairs of the rule."""
     document = stage.document
-    chosen = document.whole.elements.get(next(iter(document.marked), ""))
+    chosen = document.drawn.elements.get(next(iter(document.marked), ""))
     if document.run is None:
         if isinstance(chosen, ContactRule):
             _paint_pairs(painter, stage, document.selected)

@@ -94,7 +94,7 @@ class StageView(QWidget):
     def rebuild(self) -> None:
         """Take over the model: solids, frames, poses."""
         try:
-            scope = Scope(self.document.whole, self.document.case)
+            scope = Scope(self.document.drawn, self.document.case)
         except ModelError:
             return  # the Roster tells
         for complaint in self.scene.build(scope.model, scope):
@@ -117,9 +117,9 @@ class StageView(QWidget):
     def _read_placements(self, scope: Scope) -> None:
         self._centres: dict[str, Floats] = {}  # of mass, in the body's axes, for skeletons
         self._places.begin(scope)
-        for body in self.document.whole.of(Body):
+        for body in self.document.drawn.of(Body):
             self._written[body.name] = self._places.of(body)
-        for frame in self.document.whole.of(Frame):
+        for frame in self.document.drawn.of(Frame):
             if scope.on(frame) and frame.body in self._written:
                 self._frames[frame.name] = frame.body, *self._places.of(frame)
         self._placed = dict(self._written)
@@ -138,10 +138,10 @@ class StageView(QWidget):
         """Let the view take in frames and paths beside the solids."""
         places = [self.frame_place(name) for name in self._frames]
         points = [place[0] for place in places if place is not None]
-        for joint in self.document.whole.of(Joint):
+        for joint in self.document.drawn.of(Joint):
             place = self.frame_place(joint.frame_a)
             if joint.path is not None and place is not None:
-                along = path_points(scope, self.document.whole[joint.path], 20)
+                along = path_points(scope, self.document.drawn[joint.path], 20)
                 points += list(place[0] + along @ place[1].T)
         if points:
             self.scene.widen(np.array(points))
@@ -309,8 +309,8 @@ class StageView(QWidget):
         if name not in self._centres:
             self._centres[name] = np.zeros(3)
             with contextlib.suppress(ModelError):  # the Health card tells
-                scope = Scope(self.document.whole, self.document.case)
-                self._centres[name] = body_mass(scope, self.document.whole[name]).center
+                scope = Scope(self.document.drawn, self.document.case)
+                self._centres[name] = body_mass(scope, self.document.drawn[name]).center
         return np.asarray(origin + rotation @ self._centres[name])
 
     def shows(self, name: str) -> bool:

@@ -34,7 +34,6 @@ from impeto.core.geometry.outlines import prism_mass
 from impeto.core.geometry.revolved import revolved_mass
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.swept import swept_mass
-from impeto.core.geometry.triangles import mesh_mass
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 
@@ -96,7 +95,7 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
     elif isinstance(shape, (HalfSpace, Road)):
         return masses.NOTHING
     elif isinstance(shape, Mesh):
-        piece = mesh_mass(mesh_surface(scope, shape), density)
+        piece = mesh_surface(scope, shape).mass(density)
     elif isinstance(shape, Revolved):
         piece = revolved_mass(revolved_edges(scope, shape), density)
     elif isinstance(shape, Swept):

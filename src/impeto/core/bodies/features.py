@@ -10,6 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from impeto.core.bodies.compile import body_mass
+from impeto.core.bodies.exact import ExactSolid
 from impeto.core.bodies.mesh_features import mesh_features
 from impeto.core.bodies.model import Body, Frame
 from impeto.core.bodies.shapes import (
@@ -114,7 +115,9 @@ def _of_shape(scope: Scope, shape: Shape) -> Iterator[Feature]:
     elif isinstance(shape, Swept):
         yield from swept_features(swept_solid(scope, shape))
     elif isinstance(shape, Mesh):
-        yield from mesh_features(mesh_surface(scope, shape))
+        surface = mesh_surface(scope, shape)
+        known = surface.features if isinstance(surface, ExactSolid) else mesh_features(surface)
+        yield from known
 
 
 def _round(shape: Cylinder | Cone | Tube, get: Get) -> Iterator[Feature]:

@@ -12,6 +12,7 @@ from typing import ClassVar
 from impeto.core.bodies.shapes import (
     COLOURS,
     SHAPES,
+    Mesh,
     PointMass,
     Shape,
 )
@@ -19,7 +20,7 @@ from impeto.core.model import fields
 from impeto.core.model.element import ANGLES, GROUND, LEVEL, ZERO, Element
 from impeto.core.model.fields import Vector, Written
 
-__all__ = ["Body", "Frame", "Group"]
+__all__ = ["Body", "Frame", "Group", "Piece"]
 
 
 AXES = ("x", "y", "z")
@@ -43,7 +44,7 @@ class Body(Element):
 
     tag: ClassVar[str] = "body"
     group: ClassVar[str] = "bodies"
-    colour: str = fields.choice(COLOURS, "slate")
+    colour: str = fields.colour(COLOURS, "slate")
     position: Vector = fields.vector("length", ZERO)
     orientation: Vector = fields.vector("angle", LEVEL, labels=ANGLES)
     velocity: Vector = fields.vector(
@@ -126,3 +127,49 @@ class Group(Element):
     members: tuple[str, ...] = fields.names(
         "body", hint="with commas; link_* takes all that begin so"
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Piece(Element):
+    """A part of imported geometry that belongs to no body yet: it is seen where it was drawn,
+    weighs nothing in a run and does not move.
+
+    title : its name in the file, as written there;  product : what it is one of
+    """
+
+    tag: ClassVar[str] = "piece"
+    group: ClassVar[str] = "pieces"
+    fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
+    title: str = fields.text(title="Name in the file")
+    product: str = fields.text(title="Part", hint="what it is one of")
+    colour: str = fields.colour(COLOURS, "stone")
+    position: Vector = fields.vector("length", ZERO)
+    orientation: Vector = fields.vector("angle", LEVEL, labels=ANGLES)
+    shapes: tuple[Shape, ...] = fields.parts(Mesh)
+
+    @property
+    def unfolds(self) -> bool:
+        """It stands for nothing in a run."""
+        return True
+
+    @property
+    def unused(self) -> tuple[str, ...]:
+        """It cannot be switched on: a body takes part."""
+        return ("enabled",)
+
+    @property
+    def way(self) -> str:
+        """Names of the assemblies that it is in and its own, from the top, as in the file."""
+        return next((s.part for s in self.shapes if isinstance(s, Mesh)), "")
+
+    def as_body(self) -> Body:
+        """A body of this alone, in its place."""
+        return Body(
+            name=self.name,
+            note=self.note,
+            colour=self.colour,
+            position=self.position,
+            orientation=self.orientation,
+            shapes=self.shapes,
+        )

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.bodies.model import Body, Frame
+from impeto.core.bodies.model import Body, Frame, Piece
 from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
 from impeto.core.model import units
 from impeto.core.model.fields import Vector
@@ -17,7 +17,7 @@ from impeto.core.model.scope import Scope
 Floats = npt.NDArray[np.float64]
 
 
-def pose_of(scope: Scope, body: Body | Frame) -> tuple[Floats, Floats]:
+def pose_of(scope: Scope, body: Body | Frame | Piece) -> tuple[Floats, Floats]:
     """Origin (3,) and axes (3, 3) of a body as drawn, world, or of a frame in the axes of its
     body."""
     rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))

@@ -37,6 +37,11 @@ __all__ = [
 COLOURS = ("clay", "straw", "slate", "stone", "moss", "plum", "bark", "ash")
 
 
+def surface_name(file: str, part: str = "") -> str:
+    """Name in `Model.geometry` of what is in a file, or of a part of it."""
+    return f"{file}\n{part}" if part else file
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Placed:
     """Where a shape sits in its body: position and roll, pitch, yaw about the body's x, y, z."""
@@ -52,7 +57,7 @@ class Placed:
 class Shape(Placed):
     title: ClassVar[str] = ""
     density: Written = fields.quantity("density", "7850 kg/m^3")
-    colour: str = fields.choice(("", *COLOURS), "", title="Colour")
+    colour: str = fields.colour(("", *COLOURS), "", title="Colour")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -209,12 +214,21 @@ class ToothedWheel(Shape):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Mesh(Shape):
-    """A solid from a file of triangles (STL, OBJ, PLY) beside the model."""
+    """A solid from a file of triangles (STL, OBJ, PLY, GLB) beside the model, or a part of one.
+
+    part : its name in a file of many parts (GLB), which may know its solids exactly
+    """
 
     title: ClassVar[str] = "mesh"
     file: str = fields.text(hint="path from the model's folder, such as hook.stl")
+    part: str = fields.text(hint="of a file that holds many, else empty")
     mirrored: bool = fields.switch(False, hint="at its xz plane")
     unit: str = fields.choice(("mm", "cm", "m", "in"), "mm", title="Unit of the file")
+
+    @property
+    def surface(self) -> str:
+        """The name by which a model has its surface."""
+        return surface_name(self.file, self.part)
 
 
 # As they are offered.

@@ -14,6 +14,7 @@ from impeto.core.geometry.swept import Swept
 
 PLANE, AXIS, HOLE, CIRCLE, EDGE, CORNER = "face", "axis", "hole", "circle", "edge", "corner"
 CENTRE, MASS, FRAME, MIDDLE = "centre", "centre of mass", "frame", "middle of an edge"
+DRAWN_KINDS = (PLANE, AXIS, HOLE, CIRCLE, EDGE, CORNER, CENTRE, MIDDLE)  # of solids
 GRID = "grid point"  # of the ground, where its lines cross
 X, Y, Z = np.eye(3)
 

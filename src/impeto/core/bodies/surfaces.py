@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from impeto.core.bodies.exact import ExactSolid
 from impeto.core.bodies.shapes import Extrusion, Mesh, Revolved, Swept, ToothedWheel
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
@@ -106,14 +107,15 @@ def mesh_surface(scope: Scope, shape: Mesh) -> Triangles:
     """The surface [m] of a mesh, turned the right way out."""
     if not shape.file:
         raise ModelError("it has no file", field="file", remedy="Choose an STL, OBJ or PLY file")
-    surface = scope.model.geometry.get(shape.file)
+    surface = scope.model.geometry.get(shape.surface)
     if surface is None:
+        what = f"the part '{shape.part}' of '{shape.file}'" if shape.part else f"'{shape.file}'"
         raise ModelError(
-            f"'{shape.file}' has not been read", field="file",
-            remedy="Put it beside the model file, or choose another",
+            f"{what} has not been read", field="file",
+            remedy="Put the file beside the model file, or choose another",
         )  # fmt: skip
     surface = _in_metres(surface, shape.unit, shape.mirrored)
-    if surface.volume == 0.0:
+    if surface.volume == 0.0 and not isinstance(surface, ExactSolid):
         raise ModelError(
             f"'{shape.file}' encloses no volume: it is flat or wide open", field="file",
             remedy="Close it in the program that made it",
@@ -125,5 +127,5 @@ def mesh_surface(scope: Scope, shape: Mesh) -> Triangles:
 def _in_metres(surface: Triangles, unit: str, mirrored: bool) -> Triangles:
     surface = surface.scaled(units.unit(unit)[0])
     if mirrored:
-        surface = Triangles(surface.vertices * [1.0, -1.0, 1.0], surface.faces).turned()
+        surface = surface.mirrored()
     return surface if surface.volume >= 0.0 else surface.turned()

@@ -53,6 +53,18 @@ def from_rotation_vector(vector: Floats) -> Floats:
     return np.asarray(Rotation.from_rotvec(vector).as_matrix())
 
 
+def least_turn(a: Floats, b: Floats) -> Floats:
+    """(3, 3) the least rotation that takes a unit vector to another."""
+    axis, cosine = np.cross(a, b), float(a @ b)
+    sine = float(np.linalg.norm(axis))
+    if sine < 1e-15:
+        if cosine > 0.0:
+            return np.eye(3)
+        axis = np.cross(a, np.eye(3)[int(np.argmin(np.abs(a)))])
+        return from_rotation_vector(np.pi * axis / np.linalg.norm(axis))
+    return from_rotation_vector(np.arctan2(sine, cosine) * axis / sine)
+
+
 def cross_matrix(w: Floats) -> Floats:
     """(3, 3) matrix of w × ."""
     return np.array([[0.0, -w[2], w[1]], [w[2], 0.0, -w[0]], [-w[1], w[0], 0.0]])

@@ -39,6 +39,14 @@ class Triangles:
     def scaled(self, factor: float) -> Triangles:
         return Triangles(self.vertices * factor, self.faces)
 
+    def mirrored(self) -> Triangles:
+        """On the other side of its xz plane."""
+        return Triangles(self.vertices * [1.0, -1.0, 1.0], self.faces).turned()
+
+    def mass(self, density: float) -> MassProperties:
+        """Mass properties of what it encloses, vertices in metres."""
+        return mesh_mass(self, density)
+
     def turned(self) -> Triangles:
         """Inside out."""
         return Triangles(self.vertices, np.ascontiguousarray(self.faces[:, ::-1]))

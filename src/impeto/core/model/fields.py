@@ -17,6 +17,7 @@ from impeto.core.model.curves import Curve, check_kinds
 from impeto.core.model.outlines import Outline, Path
 from impeto.core.model.quantity import Quantity
 
+ANY_COLOUR = "#[0-9a-fA-F]{6}"
 ANY = "any"  # kind of a field that takes every unit; what it must fit is checked later
 Written = Quantity | str | float | int
 Vector = tuple[Quantity, Quantity, Quantity]
@@ -122,6 +123,16 @@ class ChoiceSpec(Spec):
 
 
 @dataclass(frozen=True, slots=True)
+class ColourSpec(ChoiceSpec):
+    """One of those that have a name, or any as #rrggbb."""
+
+    def coerce(self, value: Any, owner: Any) -> Any:
+        if isinstance(value, str) and re.fullmatch(ANY_COLOUR, value):
+            return value.lower()
+        return ChoiceSpec.coerce(self, value, owner)
+
+
+@dataclass(frozen=True, slots=True)
 class ChoicesSpec(Spec):
     """Any number of the options."""
 
@@ -224,6 +235,10 @@ def names(target: str, **about: Any) -> Any:
 
 def choice(options: tuple[str, ...], default: str, **about: Any) -> Any:
     return field(default=default, metadata={"spec": ChoiceSpec(options=options, **about)})
+
+
+def colour(options: tuple[str, ...], default: str, **about: Any) -> Any:
+    return field(default=default, metadata={"spec": ColourSpec(options=options, **about)})
 
 
 def choices(options: tuple[str, ...], default: tuple[str, ...], **about: Any) -> Any:

@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 
 from impeto.core.errors import ModelError
+from impeto.core.model.element import GROUND, SYSTEM
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
+
+LONGEST = 80  # letters of a name that is made of a text
+TAKEN = (GROUND, "t", "pi", SYSTEM)
+
+
+def name_like(text: str) -> str:
+    """A name for an element like a text that may hold anything."""
+    kept = "".join(letter if f"a{letter}".isidentifier() else "_" for letter in text)
+    stem = re.sub("_+", "_", kept).strip("_")[:LONGEST] or "part"
+    return stem if stem.isidentifier() and stem not in TAKEN else f"part_{stem}"
 
 
 def free_name(

@@ -13,6 +13,7 @@ from impeto.core.results.recording import Recording
 
 Floats = npt.NDArray[np.float64]
 SLOW = 0.02  # of the speed at which the voltage would be balanced: as good as standing
+HARD = 0.5  # of the largest voltage in the run: with less it holds, and is not stalled
 LASTING = 0.05  # s that a motor must stand under voltage to count as stalled
 
 
@@ -44,14 +45,16 @@ def cloud(recording: Recording, drive: str) -> Cloud:
 
 
 def stalls(recording: Recording) -> list[str]:
-    """A sentence for each motor that stands under voltage for a while."""
+    """A sentence for each motor that stands for a while though much of the voltage that it gets in
+    the run is put on."""
     found = []
     for drive in recording.system.mechanism.of(DriveData):
         if drive.motor is None:
             continue
         voltage = np.abs(recording[f"{drive.name}.voltage"]) * recording.on(drive.name)
         back = drive.motor.speed_constant * np.abs(recording[f"{drive.name}.rotor_speed"])
-        stands = (voltage > 0.0) & (back < SLOW * voltage)
+        pushed = (voltage > 0.0) & (voltage >= HARD * voltage.max())
+        stands = pushed & (back < SLOW * voltage)
         since = _lasting(recording.time, stands)
         if since is not None:
             later = recording.time >= recording.time[since]

@@ -13,12 +13,15 @@ from impeto.core.assembly.build import build_system, without_drives
 from impeto.core.assembly.equations import place
 from impeto.core.assembly.workspace import workspace_of
 from impeto.core.contact.columns import BODY
-from impeto.core.dynamics.columns import Row
+from impeto.core.drives.columns import Effort
+from impeto.core.drives.data import DriveData
+from impeto.core.dynamics.columns import Coordinate, Row
 from impeto.core.dynamics.names import RowName
-from impeto.core.dynamics.state import all_bodies, extras_at, pose_at, unknown_at, unknowns
+from impeto.core.dynamics.state import SPEED, all_bodies, extras_at, pose_at, unknown_at, unknowns
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import Workspace
 from impeto.core.errors import ModelError
+from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.solvers.initial_conditions import consistent_start
 from impeto.core.solvers.projection import project_fresh
 from impeto.core.solvers.rank import Freedom, Sparse, dependent_rows, weighted_jacobian
@@ -94,6 +97,14 @@ def examine(system: System) -> Health:
     # At a dead point some bodies stand still for an instant: the nearby pose tells.
     loose = _movable(system, Freedom(nearby, there))
     driven = Freedom(nearby[~_prescribed(system)])
+    for name, freedom in _in_vain(system, S, driven):
+        findings.append(
+            Finding(
+                "warn", name,
+                f"it pushes along {freedom}, in which nothing is free to move",
+                "Choose another freedom, or free what holds it",
+            )
+        )  # fmt: skip
     led = [name for name in _movable(system, driven) if name not in set(loose)]
     return Health(
         free, len(system.motions), _counted(system), redundant, _floating(system),
@@ -114,6 +125,29 @@ def _movable(system: System, freedom: Freedom) -> tuple[str, ...]:
         most = np.maximum(most, (free.reshape(-1, 6) ** 2).sum(axis=1))
     bodies = system.mechanism.bodies[1:]
     return tuple(body.name for body, square in zip(bodies, most, strict=True) if square > MOVED)
+
+
+def _in_vain(system: System, S: Workspace, freedom: Freedom) -> list[tuple[str, str]]:
+    """Drives that push along a coordinate which other joints hold, at the placed state, with what
+    that is called."""
+    T, found = system.tables, list[tuple[str, str]]()
+    chance = np.random.default_rng(1)
+    motions = [freedom.motion(chance.normal(size=unknowns(system.moving))) for _ in range(TRIED)]
+    for effort in T.effort:
+        c = int(effort[Effort.COORDINATE])
+        row = np.zeros(unknowns(system.moving))
+        for side, body in enumerate(T.joint_body[int(T.coordinate[c, Coordinate.JOINT])]):
+            if body > 0:
+                unit = S.gradient[c, SPEED * side : SPEED * (side + 1)]
+                root = np.linalg.cholesky(T.inverse_inertia[body])
+                at = unknown_at(int(body))
+                row[at : at + 3] = unit[:3] / np.sqrt(T.mass[body])
+                row[at + 3 : at + 6] = (unit[3:] @ S.rotation[body]) @ root
+        if max(float(row @ motion) ** 2 for motion in motions) < MOVED * float(row @ row):
+            drive = system.mechanism.of(DriveData)[int(effort[Effort.DRIVE])]
+            joint = system.mechanism.joints[drive.joint]
+            found.append((drive.name, f"{FREEDOMS[drive.freedom]} of {joint.name}"))
+    return found
 
 
 def _counted(system: System) -> int:
