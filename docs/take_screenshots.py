@@ -8,6 +8,7 @@ from __future__ import annotations
 import sys
 import tempfile
 import time
+from importlib import resources
 from pathlib import Path
 
 import numpy as np
@@ -72,6 +73,8 @@ def main():
     show_beginning(window)
     show_outline(window)
     show_connecting(window)
+    show_pieces(window)
+    show_crane(window)
     show_repeat(window)
     show_modes(window)
     show_events(window)
@@ -105,6 +108,38 @@ def show_repeat(window):
     painter.end()
     picture.save(str(FOLDER / "masses.png"))
     dialog.hide()
+
+
+def show_pieces(window):
+    """The crane's assembly, its foot on the ground and its boom a body; more is chosen."""
+    with resources.as_file(resources.files("impeto") / "demos" / "meshes") as folder:
+        model, _ = im.brought_in(model_file.new_model(), folder / "loader_crane.glb")
+    foot = [piece.name for piece in model.of(im.Piece) if "/foot/" in piece.way]
+    boom = [piece.name for piece in model.of(im.Piece) if "/boom/" in piece.way]
+    model, _, _ = im.gathered(model, ["ground", *foot])
+    model, _, _ = im.gathered(model, boom)
+    window.document.open(model.changed(name="Loader crane"), None)
+    window.show_opened()
+    window.document.choose(["arm_tube", "tip_pin"])
+    rest(1.5)
+    shoot(window, "pieces")
+
+
+def show_crane(window):
+    """The crane with its motor and with one that is too weak, in the middle of the lift."""
+    model = model_file.load_demo("loader_crane")
+    window.document.open(model, None)
+    window.show_opened()
+    for case in ("Weak motor", "Base"):
+        window.document.add_run(simulate(model, case))
+    window.document.show_run("Weak motor", True)
+    for chart, name in ((window.watch.add_chart(), "jack_motor.current"),
+                        (window.watch.add_chart(), "extension.position.z")):  # fmt: skip
+        chart.add(name)
+    window.show_desk("Watch")
+    window.stage_panel.show_on_stage(window.stage.paths, "telescope_b", True)
+    window.document.set_instant(6.0)
+    shoot(window, "crane")
 
 
 def show_modes(window):

@@ -5,10 +5,14 @@ import pytest
 
 import impeto
 from impeto.core.check import check
+from impeto.core.geometry.rotation import from_roll_pitch_yaw
+from impeto.core.model.scope import Scope
+from impeto.core.results.poses import poses
+from impeto.core.results.sizing import stalls
 from impeto.services import model_file
 
 
-@pytest.mark.parametrize("name", ["sling_swing", "debarker_ring"])
+@pytest.mark.parametrize("name", ["sling_swing", "debarker_ring", "loader_crane"])
 def test_a_demo_built_by_hand_is_healthy(name):
     assert not check(model_file.load_demo(name)).findings
 
@@ -39,3 +43,42 @@ def test_the_bearing_of_a_spinning_ring_that_is_tilted_feels_the_gyroscopic_mome
     assert np.abs(r["ring_bearing.torque.x"]).max() == pytest.approx(
         about_axis * spin * tilt, rel=1e-6
     )
+
+
+def test_the_crane_lifts_its_log_by_four_joints_and_its_weak_motor_stalls():
+    """The screw's force by moments about the boom's pin; the current by the motor's constants."""
+    model = model_file.load_demo("loader_crane")
+    assert check(model).free == 4
+    runs = {case: impeto.simulate(model, case, until=9.0) for case in model.cases}
+    good, weak = runs["Base"], runs["Weak motor"]
+    assert good["extension.position.z"][-1] - good["extension.position.z"][0] > 0.7
+    assert good["slew.turn_z.position"][-1] == pytest.approx(np.pi / 2, abs=5e-3)
+    (told,) = stalls(weak)
+    assert told.startswith("jack_motor stalls from 1.")
+    assert not stalls(good)
+    # at rest at the end: what hangs beyond the boom's pin is held by the jack at its lever
+    rows = {row.name: row.each for row in impeto.weights(model)}
+    height, lever = good["heel.turn_z.position"][-1], 0.0
+    for name in ("boom", "arm", "extension"):
+        origin, turn = pose_at_end(good, name)
+        start, axes = drawn(model, name)
+        centre = origin + turn @ axes.T @ (rows[name].center - start)
+        lever += rows[name].mass * 9.80665 * np.hypot(*centre[:2])
+    lower, pin = np.array([0.25, -0.4]), np.array([0.7, -0.06])
+    up = np.array([[np.cos(height), np.sin(height)], [-np.sin(height), np.cos(height)]])
+    way = up @ pin - lower
+    arm = abs(np.cross(np.append(lower, 0), np.append(way / np.linalg.norm(way), 0))[2])
+    assert good["upper_pin.force"][-1] == pytest.approx(lever / arm, rel=0.02)  # the jack's weight
+
+
+def drawn(model, name):
+    body = model[name]
+    scope = Scope(model)
+    rotation = from_roll_pitch_yaw(scope.vector(body, "orientation", "angle"))
+    return scope.vector(body, "position", "length"), rotation
+
+
+def pose_at_end(run, name):
+    origins, rotations = poses(run, float(run.time[-1]))
+    row = run.bodies[name]
+    return origins[row], rotations[row]
