@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import trimesh
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
@@ -91,3 +92,28 @@ def test_bodies_in_a_rectangle_are_made_one_and_the_rest_part_of_the_ground(
     assert len(window.document.model["ground"].shapes) == 2
     assert {b.name for b in window.document.model.of(impeto.Body)} == {"ground", "piece_0"}
     assert window.document.undo() == "one body of piece_3 and 1 more"
+
+
+def test_a_mesh_comes_with_its_body_into_a_model_elsewhere(window, hands, hand, tmp_path):
+    for name in ("here", "there"):
+        (tmp_path / name).mkdir()
+    block = trimesh.creation.box((0.1, 0.2, 0.3))
+    block.export(tmp_path / "here" / "block.stl")
+    wedge = impeto.Body(name="wedge", shapes=(impeto.Mesh(file="block.stl", unit="m"),))
+    impeto.save(impeto.Model("here", [wedge]), tmp_path / "here" / "m.impeto.json")
+    impeto.save(impeto.Model("there"), tmp_path / "there" / "m.impeto.json")
+    assert window.files.open_path(tmp_path / "here" / "m.impeto.json")
+    hand.pick_row("wedge")
+    hands.chord(Key.Key_C, CTRL)
+    assert window.files.open_path(tmp_path / "there" / "m.impeto.json")
+    hands.chord(Key.Key_V, CTRL | SHIFT)
+    assert window.document.model["wedge"].shapes[0].file == "../here/block.stl"
+    assert impeto.masses(window.document.model)["wedge"].mass == pytest.approx(47.1)
+    assert window.files.save()
+    kept = impeto.load(tmp_path / "there" / "m.impeto.json")
+    assert kept["wedge"].shapes[0].file == "meshes/block.stl"
+    assert window.files.open_path(tmp_path / "there" / "m.impeto.json")
+    (tmp_path / "here" / "block.stl").unlink()
+    hands.chord(Key.Key_V, CTRL | SHIFT)
+    assert "block.stl' cannot be read" in window.toast.text()
+    assert window.document.model == kept

@@ -115,7 +115,8 @@ class Building(QObject):
     def _pasted(self, pick: Pick) -> tuple[str, Model, str]:
         from impeto.core.pasting import pasted
 
-        model, names = pasted(self.model, clipboard.taken(), pick.point)
+        copy = clipboard.taken(self.document.folder, self.model.geometry)
+        model, names = pasted(self.model, copy, pick.point)
         name = next((n for n in names if isinstance(model[n], Body)), names[0])
         return f"paste of {name}", model, name
 

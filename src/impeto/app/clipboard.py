@@ -3,26 +3,33 @@ text editor."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from pathlib import Path
+
 from PyQt6.QtGui import QClipboard
 from PyQt6.QtWidgets import QApplication
 
 from impeto.core.errors import ImpetoError, ModelError
+from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.model import Model
-from impeto.services import model_file
+from impeto.services import meshes, model_file
 
 
-def put(model: Model) -> None:
-    put_text(model_file.to_text(model))
+def put(model: Model, folder: Path) -> None:
+    """folder : where the paths in it begin"""
+    put_text(model_file.to_text(meshes.named_whole(model, folder)))
 
 
 def put_text(text: str) -> None:
     _clipboard().setText(text)
 
 
-def taken() -> Model:
-    """What lies on the clipboard. Raises ModelError where that is no text of a model."""
+def taken(folder: Path, known: Mapping[str, Triangles]) -> Model:
+    """What lies on the clipboard, with its meshes named from a folder, known or read. Raises
+    ModelError where that is no text of a model, or a mesh is gone."""
     try:
-        return model_file.parse(_clipboard().text(), "clipboard")
+        part = model_file.parse(_clipboard().text(), "clipboard")
+        return meshes.taken_from_elsewhere(part, folder, known)
     except ImpetoError as error:
         raise ModelError(
             "what is on the clipboard is no part of a model",

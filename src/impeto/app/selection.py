@@ -168,7 +168,7 @@ class Selection(QObject):
         except ModelError as error:
             self.document.complained.emit(str(error))
             return False
-        clipboard.put(part)
+        clipboard.put(part, self.document.folder)
         more = len(part.elements) - 1 - len(self.document.chosen)
         with_it = f" with {more} that {'is' if more == 1 else 'are'} part of it" if more > 0 else ""
         self.told.emit(f"Copied {self.title()}{with_it}.")
@@ -183,8 +183,9 @@ class Selection(QObject):
         """What is on the clipboard, beside what it was copied from."""
         from impeto.core.pasting import pasted
 
+        model = self.document.model
         try:
-            model, names = pasted(self.document.model, clipboard.taken())
+            model, names = pasted(model, clipboard.taken(self.document.folder, model.geometry))
         except ModelError as error:
             self.document.complained.emit(str(error))
             return

@@ -168,6 +168,34 @@ def beside(model: Model, folder: Path) -> Model:
     return renamed(model, {name: _kept_within(folder, Path(name)) for name in whole})
 
 
+def named_whole(model: Model, folder: Path) -> Model:
+    """The model with its mesh files named by whole paths, as it goes somewhere else."""
+    return renamed(model, {n: (folder / n).resolve().as_posix() for n in mesh_files(model)})
+
+
+def taken_from_elsewhere(model: Model, folder: Path, known: Mapping[str, Triangles]) -> Model:
+    """A model whose mesh files are named by whole paths, with those named from a folder and their
+    surfaces, known ones or read. Raises FileError."""
+    paths = {name: folder / name for name in mesh_files(model)}  # itself where that is whole
+    seen = {name: seen_from(folder, path) for name, path in paths.items()}
+    here = renamed(model, seen)
+    missing = named_surfaces(here) - set(known)
+    read = _read_whole(missing, {seen[name]: path for name, path in paths.items()})
+    kept = {name: known[name] for name in named_surfaces(here) if name in known}
+    return here.changed(geometry={**kept, **read})
+
+
+def _read_whole(names: Iterable[str], paths: Mapping[str, Path]) -> dict[str, Triangles]:
+    """Surfaces by their names, from the paths of their files."""
+    found: dict[str, Triangles] = {}
+    for name in names:
+        file, _, part = name.partition("\n")
+        path = paths[file]
+        there = f"{path.name}\n{part}" if part else path.name
+        found[name] = read_all([there], path.parent)[there]
+    return found
+
+
 def renamed(model: Model, names: Mapping[str, str]) -> Model:
     """The model with mesh files under other names."""
     if all(name == other for name, other in names.items()):
