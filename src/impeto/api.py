@@ -20,10 +20,12 @@ from impeto.core.geometry.mass import MassProperties, together
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
-from impeto.core.results.figures import Figures, figures
+from impeto.core.results.figures import Figures, figure_of, figures, steady_span, within
 from impeto.core.results.loads import Acting, loads_on
+from impeto.core.results.parts import Parts, parts_of
 from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.results.sizing import Cloud, cloud
+from impeto.core.results.spectrum import Peak, Spectrum, amplitudes, density, peaks
 from impeto.core.results.trust import Trust, trust
 from impeto.core.solvers.run import Progress
 from impeto.services import batch, geometry_in, meshes, model_file, recording_file, scratch, tables
@@ -49,6 +51,35 @@ class Recording(CoreRecording):
         if not within.any():
             raise ChannelError(f"The run has no instant between {begin:g} and {end:g} s.")
         return figures(self.time[within], self[name][within])
+
+    def figure(self, title: str, name: str, begin: float = 0.0, end: float = np.inf) -> float:
+        """A figure of a channel between two instants [s], such as 'peak to peak', 'period',
+        'settling time', 'overshoot', 'damping ratio', 'load cycles', in SI units; NaN where it
+        makes no sense. Raises ModelError for an unknown one."""
+        return figure_of(title, self.time, self[name], (begin, end))
+
+    def steady(self, name: str) -> tuple[float, float] | None:
+        """Between which instants [s] a channel repeats itself up to the end; None where it does
+        not."""
+        return steady_span(self.time, self[name])
+
+    def spectrum(self, name: str, begin: float = 0.0, end: float = np.inf) -> Spectrum:
+        """Amplitudes of a channel over `frequency` [Hz]. Raises ModelError for too few instants."""
+        return amplitudes(*within(self.time, self[name], (begin, end)))
+
+    def power_density(self, name: str, begin: float = 0.0, end: float = np.inf) -> Spectrum:
+        """Power spectral density of a channel, its square per Hz. Raises ModelError."""
+        return density(*within(self.time, self[name], (begin, end)))
+
+    def sines(self, name: str, begin: float = 0.0, end: float = np.inf) -> list[Peak]:
+        """The largest sines in a channel: `frequency` [Hz] and `amplitude`. Raises ModelError."""
+        return peaks(*within(self.time, self[name], (begin, end)))
+
+    def parts(self, name: str, begin: float = 0.0, end: float = np.inf) -> Parts:
+        """What weight, springs, loads, drives, contacts and the motion itself contribute to a
+        reaction, the effort of a prescribed motion, or an acceleration: `parts` by source, which
+        add up to `total` over `time`. Raises ChannelError for channels that have no parts."""
+        return parts_of(self, name, begin, end)
 
     def sizing(self, drive: str) -> Cloud:
         """Effort over speed of a drive, and its margin under a limit curve."""

@@ -73,6 +73,27 @@ def loads_on(r: Recording, body: str, time: float) -> tuple[Acting, ...]:
 
 def _all(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     """Wrenches (6,) about the centre of mass, world, by element."""
+    if not r.present[at, body]:
+        return
+    S = placed_at(r, at)
+    yield INERTIA, _inertia(r, body, at)
+    yield from _rows(r, S, body, at)
+    yield from applied(r, S, body, at)
+
+
+def applied(r: Recording, S: Workspace, body: int, at: int) -> Iterator[tuple[str, Floats]]:
+    """Wrenches (6,) on a body about its centre of mass, world, of all but joints that hold and
+    inertia, by element; S : `placed_at` that instant"""
+    T = r.system.tables
+    yield GRAVITY, np.concatenate([T.mass[body] * T.gravity, np.zeros(3)])
+    yield from _along_coordinates(r, S, body, at)
+    yield from _between_points(r, body, at)
+    yield from _loads(r, body, at)
+    yield from _contacts(r, body, at)
+
+
+def placed_at(r: Recording, at: int) -> Workspace:
+    """A workspace with all bodies, rows and coordinates where they are at an instant."""
     system, T = r.system, r.system.tables
     S = workspace_of(system)
     on = int(T.measured[M_ON])
@@ -83,15 +104,7 @@ def _all(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
         if flank >= 0 and pair >= 0:
             S.switch[flank] = int(r.multiplier[at, pair] > 0.0)
     place(T, S, float(r.time[at]), np.asarray(r.state[at]))
-    if not r.present[at, body]:
-        return
-    yield GRAVITY, np.concatenate([T.mass[body] * T.gravity, np.zeros(3)])
-    yield INERTIA, _inertia(r, body, at)
-    yield from _rows(r, S, body, at)
-    yield from _along_coordinates(r, S, body, at)
-    yield from _between_points(r, body, at)
-    yield from _loads(r, body, at)
-    yield from _contacts(r, body, at)
+    return S
 
 
 def _followed(r: Recording, at: int) -> Floats:
