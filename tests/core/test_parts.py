@@ -63,9 +63,25 @@ def test_each_part_is_what_that_source_alone_gives(channel):
     """Where the machine is as drawn the equations are linear in what acts."""
     whole = swinging().parts(channel, end=1e-9).parts
     names = {"gravity": "gravity", "wind": "wind", "tie": "tie", "spin": MOTION}
+    if not channel.startswith("lower"):  # of reactions by body
+        whole[MOTION] = sum(part for name, part in whole.items() if name.startswith("inertia of"))
     for source, name in names.items():
         alone = swinging((source,))[channel][0]
         assert whole.get(name, np.zeros(1))[0] == pytest.approx(alone, rel=1e-9, abs=1e-9), source
+
+
+def test_the_inertia_of_each_body_of_a_driven_machine_by_hand():
+    """A balanced crank that turns evenly with a slider on it: m r ω² of each, along the crank."""
+    crank = body("crank", 2.0, (0.1, 0.1, 0.1), position=(0.15, 0, 0))
+    ball = body("ball", 5.0, (0.1, 0.1, 0.1), position=(0.4, 0, 0))
+    model = im.Model("crank", [
+        crank, ball, frame("g"), frame("c0", "crank", -0.15), frame("c1", "crank", 0.25),
+        frame("b", "ball"), joint("axle", "g", "c0", "turn y"), joint("weld", "c1", "b"),
+        im.Drive(name="drive", joint="axle", freedom="turn y", value="10 rad/s"),
+    ])  # fmt: skip
+    found = im.simulate(model, until=0.5).parts("axle.force").parts
+    np.testing.assert_allclose(np.abs(found["inertia of crank"]), 2.0 * 0.15 * 100.0, rtol=1e-6)
+    np.testing.assert_allclose(np.abs(found["inertia of ball"]), 5.0 * 0.4 * 100.0, rtol=1e-6)
 
 
 def test_the_size_of_a_force_is_split_along_its_direction():
@@ -91,7 +107,7 @@ def test_what_acts_within_a_joint_and_what_is_held_twice_have_their_own_lines():
                                          im.Gravity(name="gravity")]), until=0.1)  # fmt: skip
     found = swing.parts("pin.torque")
     assert sum(found.parts.values()) == pytest.approx(found.total, abs=1e-9)
-    assert set(found.parts) <= {IN_IT, MOTION, "gravity", "pin", HELD_TWICE}
+    assert set(found.parts) <= {IN_IT, "inertia of arm", "gravity", "pin", HELD_TWICE}
 
 
 def test_channels_without_parts_and_empty_spans_are_told():

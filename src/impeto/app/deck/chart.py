@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import pyqtgraph
 from PyQt6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from impeto.app.deck.looks import LOOKS, PARTS, TIME, TIPS, Line, spectrum_of
+from impeto.app.deck.parts_view import PartsView
 from impeto.app.document import Document, Run
 from impeto.app.plain_text import escaped
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button
+from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.results.poses import value_at
 
@@ -21,6 +25,20 @@ MIME = "application/x-impeto-channel"
 DASHES = (
     Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
 )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A curve. factor : SI units in one of its axis;  told : what the legend says of it, '' for the
+    value at the cursor"""
+
+    run: Run
+    name: str
+    unit: str
+    factor: float
+    colour: QColor
+    dash: Qt.PenStyle
+    told: str
 
 
 def channel_data(name: str) -> QMimeData:
@@ -48,6 +66,8 @@ class Cursor(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         box = self.chart.plot.getViewBox()
         area = self.chart.plot.mapFromScene(box.sceneBoundingRect()).boundingRect()
+        if self.chart.look_at not in (TIME, PARTS):
+            return
         x = box.mapViewToScene(QPointF(self.chart.document.instant, 0.0)).x()
         if area.left() <= x <= area.right():
             painter = QPainter(self)
@@ -68,6 +88,7 @@ class Chart(QFrame):
     """Takes channels by drop or `add`; those of another kind of quantity go to the right axis."""
 
     activated = pyqtSignal(object)
+    looked = pyqtSignal(object)  # otherwise at its channels
     changed = pyqtSignal()
     removed = pyqtSignal(object)
 
@@ -78,6 +99,16 @@ class Chart(QFrame):
         self.setMinimumHeight(130)
         self.document, self.look = document, look
         self.channels: list[str] = []
+        self.look_at, self.span = TIME, (0.0, np.inf)
+        self.complaint = ""
+        self.parts = PartsView(self)
+        self.parts.changed.connect(self.redraw)
+        self.chooser = QComboBox()
+        self.chooser.setAccessibleName("What the chart shows")
+        self.chooser.addItems(LOOKS)
+        for number, kind in enumerate(LOOKS):
+            self.chooser.setItemData(number, TIPS[kind], Qt.ItemDataRole.ToolTipRole)
+        self.chooser.textActivated.connect(self.show_as)
         self.legend = QLabel()
         self.legend.setTextFormat(Qt.TextFormat.RichText)
         self.legend.setWordWrap(True)
@@ -107,11 +138,12 @@ class Chart(QFrame):
         layout.setSpacing(2)
         top = QHBoxLayout()
         top.addWidget(self.legend, 1)
+        top.addWidget(self.chooser, 0, Qt.AlignmentFlag.AlignTop)
         top.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(top)
         layout.addWidget(self.plot, 1)
         self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
-        self._curves: list[tuple[Run, str, str, float, QColor, Qt.PenStyle]] = []
+        self._curves: list[Drawn] = []
         document.runs_changed.connect(self.redraw)
         document.instant_changed.connect(self._follow)
         self.set_look(look)
@@ -127,6 +159,19 @@ class Chart(QFrame):
     def show_all(self) -> None:
         """The whole time on this chart and those linked with it."""
         self.plot.getPlotItem().enableAutoRange(axis="x")
+
+    def show_as(self, look: str) -> None:
+        """Look otherwise at the same channels; spectra are of the time that is shown."""
+        if look == self.look_at:
+            return
+        if self.look_at == TIME:
+            begin, end = self.plot.getPlotItem().vb.viewRange()[0]
+            self.span = float(begin), float(end)
+        self.look_at = look
+        self.chooser.setCurrentText(look)
+        self.looked.emit(self)
+        self.redraw()
+        self.show_all()
 
     def _fit_right(self) -> None:
         self.right.setGeometry(self.plot.getPlotItem().vb.sceneBoundingRect())
@@ -163,8 +208,11 @@ class Chart(QFrame):
         for curve, box in self._drawn:
             curve.setClipToView(False)  # else it asks the widget it is taken from for a range
             box.removeItem(curve)
-        self._drawn, self._curves = [], []
+        self._drawn, self._curves, self.complaint = [], [], ""
         shown = [run for run in self.document.runs if run.name in self.document.shown_runs]
+        if self.look_at == PARTS:
+            self._show_parts(shown)
+            return
         kinds: list[str] = []
         scales: dict[str, tuple[str, float]] = {}
         for index, name in enumerate(self.channels):
@@ -179,16 +227,42 @@ class Chart(QFrame):
                     scales[channel.kind] = self._scale(channel.kind, shown)
                 dash = DASHES[number % len(DASHES)]
                 factor = scales[channel.kind][1]
-                self._draw(run, channel.values / factor, kinds.index(channel.kind), colour, dash)
-                self._curves.append((run, name, scales[channel.kind][0], factor, colour, dash))
+                try:
+                    line = self._line(run, name, factor)
+                except ModelError as error:
+                    self.complaint = str(error)
+                    continue
+                self._draw(line, kinds.index(channel.kind), colour, dash)
+                unit = scales[channel.kind][0]
+                self._curves.append(Drawn(run, name, unit, factor, colour, dash, line.told))
         item.getAxis("right").setVisible(len(kinds) > 1)
         item.showAxis("right", len(kinds) > 1)
         item.vb.enableAutoRange(axis="y")
         if self._curves and was_empty:
             self.show_all()
-        elif shown and not self._curves:  # or the charts that follow its time would show its 1 s
+        elif (
+            shown and not self._curves and self.look_at == TIME
+        ):  # or the charts that follow its time would show its 1 s
             item.setXRange(0.0, max(float(run.recording.time[-1]) for run in shown), padding=0.0)
         self._fit_right()
+        self._tell()
+
+    def _show_parts(self, shown: list[Run]) -> None:
+        """The first channel of the latest run that is shown, in layers."""
+        self.plot.getPlotItem().showAxis("right", False)
+        names = [
+            name for name in self.channels if shown and name in shown[-1].recording.channels(name)
+        ]
+        if not names:
+            self._tell()
+            return
+        run, name = shown[-1], names[0]
+        self.parts.ask(run, name, self.span)
+        unit, factor = self._scale(run.recording.channel(name).kind, shown)
+        self._curves = [Drawn(run, name, unit, factor, QColor(self.look.ink), DASHES[0], "")]
+        if self.parts.layers is not None:
+            self._drawn = self.parts.draw(self.plot.getPlotItem(), factor, self.look)
+            self.plot.getPlotItem().vb.enableAutoRange(axis="y")
         self._tell()
 
     def _scale(self, kind: str, shown: list[Run]) -> tuple[str, float]:
@@ -202,9 +276,15 @@ class Chart(QFrame):
                         peak = max(peak, float(np.abs(channel.values).max()))
         return units.shown_unit(kind, peak)
 
-    def _draw(self, run: Run, values: object, axis: int, colour: QColor, dash: Qt.PenStyle) -> None:
+    def _line(self, run: Run, name: str, factor: float) -> Line:
+        """A channel as it is looked at, in the unit of its axis."""
+        if self.look_at == TIME:
+            return Line(run.recording.time, run.recording[name] / factor, "")
+        return spectrum_of(run.recording, name, self.look_at, self.span, factor)
+
+    def _draw(self, line: Line, axis: int, colour: QColor, dash: Qt.PenStyle) -> None:
         curve = pyqtgraph.PlotDataItem(
-            run.recording.time, values, pen=pyqtgraph.mkPen(colour, width=1, style=dash)
+            line.x, line.y, pen=pyqtgraph.mkPen(colour, width=1, style=dash)
         )
         curve.setDownsampling(auto=True, method="peak")
         box = self.plot.getPlotItem() if axis == 0 else self.right
@@ -221,28 +301,50 @@ class Chart(QFrame):
             )
             return
         if not self._curves:
+            if self.complaint:
+                self.legend.setText(
+                    f"<b>{', '.join(self.channels)}</b> "
+                    f'<span style="color:{self.look.bad}">{escaped(self.complaint)}</span>'
+                )
+                return
             self.legend.setText(
                 f'<b>{", ".join(self.channels)}</b> <span style="color:{soft}">after a run</span>'
             )
             return
-        several = len({run.name for run, *_ in self._curves}) > 1
+        if self.look_at == PARTS:
+            first = self._curves[0]
+            self.legend.setText(
+                self.parts.told(
+                    first.name, self.document.instant, first.unit, first.factor, self.look
+                )
+            )
+            return
+        several = len({curve.run.name for curve in self._curves}) > 1
         told: set[str] = set()
         signs = {DASHES[0]: "—", DASHES[1]: "– –", DASHES[2]: "···", DASHES[3]: "–·–"}
         parts = []
-        for run, name, unit, factor, colour, dash in self._curves:
-            values = run.recording[name]
-            value = float(value_at(run.recording, values, self.document.instant))
-            value = units.against(value, float(np.abs(values).max()))
-            tail = f' <span style="color:{soft}">{escaped(run.name)}</span>' if several else ""
+        for curve in self._curves:
+            name = curve.name
+            tail = (
+                f' <span style="color:{soft}">{escaped(curve.run.name)}</span>' if several else ""
+            )
             link = f'<a href="{name}" style="color:{self.look.ink};text-decoration:none">{name}</a>'
             title = "" if name in told else f"{link} "
             told.add(name)
             parts.append(
-                f'{title}<span style="color:{colour.name()}">{signs[dash]}</span>'
-                f"{tail} <b>{units.digits(value / factor)}</b> "
-                f'<span style="color:{soft}">{units.spoken(unit)}</span>'
+                f'{title}<span style="color:{curve.colour.name()}">{signs[curve.dash]}</span>'
+                f"{tail} <b>{curve.told or self._value(curve)}</b> "
+                f'<span style="color:{soft}">{units.spoken(curve.unit)}</span>'
             )
-        self.legend.setText(" &nbsp; ".join(parts))
+        complaint = f' <span style="color:{self.look.bad}">{escaped(self.complaint)}</span>'
+        self.legend.setText(" &nbsp; ".join(parts) + (complaint if self.complaint else ""))
+
+    def _value(self, curve: Drawn) -> str:
+        """Of a channel at the cursor, in the unit of its axis."""
+        recording = curve.run.recording
+        values = recording[curve.name]
+        value = float(value_at(recording, values, self.document.instant))
+        return units.digits(units.against(value, float(np.abs(values).max())) / curve.factor)
 
     def _follow(self, _moment: float) -> None:
         self.cursor_line.update()

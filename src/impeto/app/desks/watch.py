@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from impeto.app.deck.channel_table import ChannelTable
 from impeto.app.deck.chart import Chart
+from impeto.app.deck.looks import PARTS, TIME
 from impeto.app.document import Document
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label
@@ -73,18 +74,28 @@ class WatchPanel(QWidget):
     def add_chart(self) -> Chart:
         """A new empty chart above the table; it takes what is chosen next."""
         chart = Chart(self.document, self.look)
-        if self.charts:
-            chart.plot.setXLink(self.charts[0].plot)
+        chart.looked.connect(lambda _chart: self._link())
         chart.changed.connect(self._list_channels)
         chart.activated.connect(self._activate)
         chart.removed.connect(self.remove_chart)
         self.area.insertWidget(len(self.charts), chart)
         self.charts.append(chart)
         self.active = chart
+        self._link()
         return chart
+
+    def _link(self) -> None:
+        """Charts over time go along together; spectra stand alone."""
+        timed = [chart for chart in self.charts if chart.look_at in (TIME, PARTS)]
+        for chart in self.charts:
+            follows = chart in timed and chart is not timed[0]
+            chart.plot.setXLink(timed[0].plot if follows else None)
 
     def remove_chart(self, chart: Chart) -> None:
         self.charts.remove(chart)
+        chart.parts.stop()
+        chart.plot.setXLink(None)
+        self._link()
         if self.active is chart:
             self.active = self.charts[0] if self.charts else None
         chart.setParent(None)

@@ -3,6 +3,7 @@ asks of it, by the same linear system that the run solved, so that the parts add
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,7 +14,7 @@ from impeto.core.drives.data import DriveData
 from impeto.core.dynamics.columns import Row, RowValue
 from impeto.core.dynamics.state import SPEED, unknowns
 from impeto.core.dynamics.tables import M_DRIVE
-from impeto.core.errors import ChannelError
+from impeto.core.errors import Cancelled, ChannelError
 from impeto.core.model.model import QUICK
 from impeto.core.results.loads import applied, placed_at
 from impeto.core.results.recording import Recording
@@ -21,6 +22,7 @@ from impeto.core.solvers.rank import sparse_jacobian
 
 Floats = npt.NDArray[np.float64]
 MOTION = "motion"  # centrifugal and gyroscopic terms, and motions that are prescribed
+INERTIA = "inertia of {}"  # that of one body, in reactions
 IN_IT = "acts in it"  # springs, stops and friction of a joint itself
 HELD_TWICE = "held several times over"  # what redundant constraints leave open
 NOISE = 1e-11  # of the largest multiplier or acceleration: what is rounding
@@ -39,18 +41,24 @@ class Parts:
 
 
 def parts_of(
-    r: Recording, channel: str, begin: float = 0.0, end: float = np.inf, most: int = 400
-) -> Parts:
+    r: Recording, channel: str, begin: float = 0.0, end: float = np.inf, most: int = 400,
+    progress: Callable[[float, float], bool] | None = None,
+) -> Parts:  # fmt: skip
     """What the weight, each spring, load, drive and contact, and the motion contribute to a channel
     that is a reaction, an effort of a prescribed motion, or an acceleration.
 
+    Of a reaction the share of the motion is that of the inertia of each body, as it moves; of an
+    acceleration it is one, of all centrifugal and gyroscopic terms.
+
     most : instants between begin and end [s] at which that is worked out
+    progress : called with the share done and the instant; where it answers False, raises Cancelled
     Raises ChannelError for channels that nothing of the sort adds up to.
     """
     total = r[channel]
+    accelerates = ".acceleration" in channel
     owners = {name.owner for name in r.system.rows}
     holds = channel.partition(".")[0] in owners and r.channel(channel).kind in ("force", "torque")
-    if not holds and ".acceleration" not in channel:
+    if not holds and not accelerates:
         raise ChannelError(
             f"'{channel}' is no reaction, no effort of a prescribed motion and no acceleration: it "
             "has no parts."
@@ -64,7 +72,11 @@ def parts_of(
     if not len(rows):
         raise ChannelError(f"The run has no instant between {begin:g} and {end:g} s.")
     rows = rows[np.unique(np.linspace(0, len(rows) - 1, min(most, len(rows))).astype(int))]
-    solved = [_split(r.only(rows[k : k + 1])) for k in range(len(rows))]
+    solved = []
+    for k in range(len(rows)):
+        solved.append(_split(r.only(rows[k : k + 1]), not accelerates))
+        if progress and not progress((k + 1) / len(rows), float(r.time[rows[k]])):
+            raise Cancelled("The parts were not worked out: stopped.")
     names = list(dict.fromkeys(name for each in solved for name in each))
     components = _components(r, channel)
     zero = np.stack([_read(r, rows, None, None, name) for name in components])
@@ -76,12 +88,12 @@ def parts_of(
         acceleration = np.array([each.get(name, bare)[1] for each in solved])
         values = np.stack([_read(r, rows, multiplier, acceleration, c) for c in components])
         found[name] = values - zero
-    own = MOTION if ".acceleration" in channel else IN_IT
+    own = MOTION if accelerates else IN_IT
     found[own] = found.get(own, 0.0) + zero
     along = actual / np.where(_length(actual) > 0.0, _length(actual), 1.0)
     shown = {name: (v * along).sum(axis=0) if len(components) > 1 else v[0]
              for name, v in found.items()}  # fmt: skip
-    floor = NOISE * _scale(solved, ".acceleration" in channel)
+    floor = NOISE * _scale(solved, accelerates)
     kept = {name: v for name, v in shown.items() if np.abs(v).max() > floor}
     order = sorted(kept, key=lambda name: -float(np.abs(kept[name]).max()))
     return Parts(channel, r.time[rows], total[rows], {name: kept[name] for name in order})
@@ -130,7 +142,7 @@ def _prescribed(r: Recording) -> list[tuple[int, int]]:
     return [(drives[name.owner], k) for k, name in names if motion[k] and name.owner in drives]
 
 
-def _split(r: Recording) -> dict[str, tuple[Floats, Floats]]:
+def _split(r: Recording, by_body: bool) -> dict[str, tuple[Floats, Floats]]:
     """Multipliers (m,) and accelerations (n, 6) that each source alone gives at the one instant
     of a recording."""
     at, system, T, n = 0, r.system, r.system.tables, r.system.moving
@@ -148,17 +160,31 @@ def _split(r: Recording) -> dict[str, tuple[Floats, Floats]]:
     answer = np.linalg.pinv(compliance, rcond=RANK, hermitian=True)
     forces = _forces(r, S, at, turn)
     motion = _of_motion(r, at, turn)
-    wanted = J @ motion[0]
     found: dict[str, tuple[Floats, Floats]] = {}
     left = recorded[active].copy()
     for name, force in forces.items():
         found[name] = _answered(r, J, inverse, answer, active, force, np.zeros(len(active)), turn)
         left -= found[name][0][active] / scale[active]
-    found[MOTION] = _answered(r, J, inverse, answer, active, motion[1], wanted, turn)
-    left -= found[MOTION][0][active] / scale[active]
+    for name, moves in _moving(r, by_body):
+        wanted = J @ (moves * motion[0])
+        force = moves * motion[1]
+        found[name] = _answered(r, J, inverse, answer, active, force, wanted, turn)
+        left -= found[name][0][active] / scale[active]
     over = np.zeros(len(scale))
     over[active] = left * scale[active]
     found[HELD_TWICE] = over, np.zeros((n, 6))
+    return found
+
+
+def _moving(r: Recording, by_body: bool) -> list[tuple[str, Floats]]:
+    """Sources of motion by name, with which of the coordinates (6n,) are theirs."""
+    if not by_body:
+        return [(MOTION, np.ones(unknowns(r.system.moving)))]
+    found = []
+    for row in range(1, r.system.moving + 1):
+        own = np.zeros(unknowns(r.system.moving))
+        own[SPEED * (row - 1) : SPEED * row] = 1.0
+        found.append((INERTIA.format(r.system.mechanism.bodies[row].name), own))
     return found
 
 
