@@ -139,12 +139,12 @@ def test_an_old_run_stays_and_is_laid_over_the_new_one(solved, hand):
     hand.run()
     assert [run.name for run in solved.document.runs] == ["Base", "Base 2"]
     chart = solved.watch.charts[0]
-    assert {curve[0].name for curve in chart._curves} == {"Base 2"}
+    assert {curve.run.name for curve in chart._curves} == {"Base 2"}
     chip = next(b for b in solved.watch.findChildren(QPushButton)
                 if b.text() == "Base" and b.isVisible())  # fmt: skip
     hand.click(chip)
-    assert {curve[0].name for curve in chart._curves} == {"Base", "Base 2"}
-    dashes = {curve[5] for curve in chart._curves}
+    assert {curve.run.name for curve in chart._curves} == {"Base", "Base 2"}
+    dashes = {curve.dash for curve in chart._curves}
     assert len(dashes) == 2
     assert first.model["cutting_force"].value.text == "12 kN"  # the run kept its model
 

@@ -56,6 +56,13 @@ def test_the_mean_period_and_extremes_of_a_sine_about_a_value():
     assert np.isnan(figure_of("period", t, t))
 
 
+def test_what_only_differs_by_rounding_has_no_period_and_no_step():
+    t = np.linspace(0.0, 2.0, 400)
+    x = 7.0 + 1e-14 * np.sin(40 * t)
+    for title in ("period", "settling time", "overshoot", "rise time", "damping ratio"):
+        assert np.isnan(figure_of(title, t, x)), title
+
+
 def test_small_swings_on_top_are_no_periods():
     t = np.linspace(0.0, 4.0, 8001)
     x = np.sin(2 * np.pi * t) + 0.01 * np.sin(2 * np.pi * 60 * t)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QMimeData, Qt, pyqtSignal
+from PyQt6.QtCore import QMimeData, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QComboBox,
     QFrame,
+    QHBoxLayout,
     QHeaderView,
     QListWidget,
     QListWidgetItem,
@@ -18,12 +20,16 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.deck.chart import channel_data
 from impeto.app.document import Document, Run
-from impeto.app.widgets import search_field
+from impeto.app.widgets import label, search_field
+from impeto.core.errors import ModelError
 from impeto.core.model import units
-from impeto.core.results.figures import figures
+from impeto.core.results.figures import FIGURES, SAME, within
 from impeto.core.results.poses import value_at
 
 HEADS = ("channel", "run", "now", "min", "max", "mean", "RMS")
+USUAL = ("min", "max", "mean", "RMS")  # figures that are always there
+FURTHER = [title for title in FIGURES if title not in USUAL]
+WAITS = 120  # ms after the last change of the time that is shown
 
 
 class ChannelList(QListWidget):
@@ -50,11 +56,20 @@ class ChannelTable(QFrame):
             "Find a channel: “pin force”, “frame velocity z” …", "Find a channel"
         )
         self.search.setAccessibleName("Find a channel")
+        self.further = QComboBox()
+        self.further.setAccessibleName("Further figure")
+        self.further.addItems(FURTHER)
+        self.further.setCurrentText("peak to peak")
+        self.further.textActivated.connect(lambda _title: self.refresh())
+        self.span: tuple[float, float] | None = None
+        self.told = label("", "hint")
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.refresh)
         self.found = ChannelList()
         self.found.setDragEnabled(True)
         self.found.setAccessibleName("Channels found")
-        self.table = QTableWidget(0, len(HEADS))
-        self.table.setHorizontalHeaderLabels(list(HEADS))
+        self.table = QTableWidget(0, len(HEADS) + 1)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setShowGrid(False)
@@ -72,8 +87,12 @@ class ChannelTable(QFrame):
         self.stack.addWidget(self.found)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 8)
-        layout.addWidget(self.search)
+        top_row = QHBoxLayout()
+        top_row.addWidget(self.search, 1)
+        top_row.addWidget(self.further)
+        layout.addLayout(top_row)
         layout.addWidget(self.stack)
+        layout.addWidget(self.told)
         self.search.textChanged.connect(self._find)
         self.search.returnPressed.connect(self._take_first)
         self.found.itemDoubleClicked.connect(lambda item: self._take(item.text()))
@@ -85,6 +104,12 @@ class ChannelTable(QFrame):
         """List the figures of these channels."""
         self.channels = channels
         self.refresh()
+
+    def set_span(self, span: tuple[float, float] | None) -> None:
+        """Figures of a span of time [s], None for the whole run."""
+        if span != self.span:
+            self.span = span
+            self._later.start(WAITS)
 
     def _find(self, words: str) -> None:
         run = self.document.run
@@ -123,22 +148,35 @@ class ChannelTable(QFrame):
         for name, run in rows:
             peak = float(np.nanmax(np.abs(run.recording[name]), initial=0.0))
             self._peaks[name] = max(self._peaks[name], peak)
+        self.table.setHorizontalHeaderLabels([*HEADS, self.further.currentText()])
+        whole = self.span is None
+        self.told.setVisible(not whole)
+        if self.span is not None:
+            begin, end = (units.digits(value, 4) for value in self.span)
+            self.told.setText(f"Figures of what is shown: {begin} to {end} s")
         self.table.setRowCount(len(rows))
         for row, (name, run) in enumerate(rows):
-            channel = run.recording.channel(name)
-            f = figures(run.recording.time, channel.values)
-            peak = self._peaks[name]
-            factor = units.shown_unit(channel.kind, peak)[1]
-            texts = [name, run.name, ""]
-            shown = (units.against(v, peak) for v in (f.minimum, f.maximum, f.mean, f.rms))
-            texts += [units.digits(value / factor) for value in shown]
-            for column, text in enumerate(texts):
+            for column, (text, tip) in enumerate(self._cells(name, run)):
                 item = QTableWidgetItem(text)
-                if column > 2:
-                    value = (f.minimum, f.maximum, f.mean, f.rms)[column - 3]
-                    item.setToolTip(f"{value!r} {units.KINDS[channel.kind].si}")
+                item.setToolTip(tip)
                 self.table.setItem(row, column, item)
         self._now(self.document.instant)
+
+    def _cells(self, name: str, run: Run) -> list[tuple[str, str]]:
+        """Texts of a row, with tips that have all digits."""
+        channel, peak = run.recording.channel(name), self._peaks[name]
+        cells = [(name, ""), (run.name, ""), ("", "")]
+        try:
+            time, values = within(run.recording.time, channel.values, self.span)
+        except ModelError as error:
+            return [*cells, *[("–", str(error))] * (len(USUAL) + 1)]
+        for title in (*USUAL, self.further.currentText()):
+            figure = FIGURES[title]
+            value = figure.of(time, values)
+            kind = channel.kind if figure.kind == SAME else figure.kind
+            largest = peak if figure.kind == SAME else abs(value)
+            cells.append(_shown(value, kind, largest, title not in USUAL))
+        return cells
 
     def _now(self, moment: float) -> None:
         for row, (name, run) in enumerate(self.rows):
@@ -150,3 +188,13 @@ class ChannelTable(QFrame):
             item = self.table.item(row, 2)
             if item is not None:
                 item.setText(f"{units.digits(value)} {units.spoken(unit)}")
+
+
+def _shown(value: float, kind: str, largest: float, with_unit: bool) -> tuple[str, str]:
+    """A figure in a unit that suits its largest value, and with all digits in SI."""
+    if not np.isfinite(value):
+        return "–", "It makes no sense of this curve."
+    unit, factor = units.shown_unit(kind, largest)
+    text = units.digits(units.against(value, largest) / factor)
+    said = f"{text} {units.spoken(unit)}" if with_unit else text
+    return said, f"{value!r} {units.KINDS[kind].si}"

@@ -74,6 +74,7 @@ class WatchPanel(QWidget):
     def add_chart(self) -> Chart:
         """A new empty chart above the table; it takes what is chosen next."""
         chart = Chart(self.document, self.look)
+        chart.plot.getPlotItem().vb.sigXRangeChanged.connect(lambda *_: self._follow_time())
         chart.looked.connect(lambda _chart: self._link())
         chart.changed.connect(self._list_channels)
         chart.activated.connect(self._activate)
@@ -90,6 +91,19 @@ class WatchPanel(QWidget):
         for chart in self.charts:
             follows = chart in timed and chart is not timed[0]
             chart.plot.setXLink(timed[0].plot if follows else None)
+        self._follow_time()
+
+    def _follow_time(self) -> None:
+        """Figures are of the time that the charts show."""
+        timed = [chart for chart in self.charts if chart.look_at == TIME and chart.channels]
+        run = self.document.run
+        if not timed or run is None:
+            self.table.set_span(None)
+            return
+        begin, end = timed[0].plot.getPlotItem().vb.viewRange()[0]
+        last = float(run.recording.time[-1])
+        whole = begin <= 0.01 * last and end >= 0.99 * last
+        self.table.set_span(None if whole else (max(begin, 0.0), min(end, last)))
 
     def remove_chart(self, chart: Chart) -> None:
         self.charts.remove(chart)

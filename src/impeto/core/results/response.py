@@ -8,13 +8,14 @@ import numpy.typing as npt
 Floats = npt.NDArray[np.float64]
 BAND = 0.02  # of the whole change: within which it counts as settled
 LOW, HIGH = 0.1, 0.9  # of the whole change: where a rise begins and ends
+SAME = 1e-9  # of the largest value: what only differs by rounding
 IDLE = 0.02  # of the largest deviation: smaller swings are no cycles
 
 
 def settling_time(time: Floats, values: Floats, band: float = BAND) -> float:
     """s from the first instant until it stays within a band about its last value; NaN where it does
     not change."""
-    change = float(values[-1] - values[0])
+    change = _change(values)
     outside = np.flatnonzero(np.abs(values - values[-1]) > band * abs(change))
     if change == 0.0 or not len(outside):
         return np.nan
@@ -24,7 +25,7 @@ def settling_time(time: Floats, values: Floats, band: float = BAND) -> float:
 
 def overshoot(values: Floats) -> float:
     """How far it goes beyond its last value, of the whole change; NaN where it does not change."""
-    change = float(values[-1] - values[0])
+    change = _change(values)
     if change == 0.0:
         return np.nan
     beyond = np.sign(change) * (values - values[-1])
@@ -34,7 +35,7 @@ def overshoot(values: Floats) -> float:
 
 def rise_time(time: Floats, values: Floats) -> float:
     """s from a tenth to nine tenths of the whole change; NaN where it does not change."""
-    change = float(values[-1] - values[0])
+    change = _change(values)
     if change == 0.0:
         return np.nan
     share = (values - values[0]) / change
@@ -47,8 +48,9 @@ def rise_time(time: Floats, values: Floats) -> float:
 def damping_ratio(values: Floats) -> float:
     """Of a decaying swing about its last value, by the logarithmic decrement of all its half
     swings (least squares); NaN where there are fewer than three."""
-    off = values - values[-1]
-    size = np.abs(off)
+    size = np.abs(values - values[-1])
+    if size.max() <= SAME * np.abs(values).max():
+        return np.nan
     tops = np.flatnonzero((size[1:-1] > size[:-2]) & (size[1:-1] >= size[2:])) + 1
     tops = tops[size[tops] > IDLE * size.max(initial=0.0)]
     if len(tops) < 3:
@@ -68,7 +70,10 @@ def period(time: Floats, values: Floats) -> float:
 def upward_crossings(time: Floats, values: Floats) -> Floats:
     """Instants [s] at which it passes its mean upwards, after having been clearly below it."""
     off = values - np.trapezoid(values, time) / (time[-1] - time[0])
-    idle = IDLE * float(np.abs(off).max())
+    largest = float(np.abs(off).max())
+    if largest <= SAME * float(np.abs(values).max()):
+        return np.zeros(0)
+    idle = IDLE * largest
     state, found = 0, list[float]()
     last = 0
     for k, value in enumerate(off):
@@ -79,6 +84,12 @@ def upward_crossings(time: Floats, values: Floats) -> Floats:
             found.append(_crossing(time, off, below, 0.0))
             state = 1
     return np.array(found)
+
+
+def _change(values: Floats) -> float:
+    """From the first value to the last, 0 where that is rounding."""
+    change = float(values[-1] - values[0])
+    return change if abs(change) > SAME * float(np.abs(values).max()) else 0.0
 
 
 def _crossing(time: Floats, values: Floats, k: int, level: float) -> float:

@@ -1,0 +1,135 @@
+"""Charts looked at otherwise: spectra, where a channel comes from, figures of what is shown."""
+
+import re
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+
+from impeto.app.deck.looks import AMPLITUDES, DENSITY, PARTS, TIME
+
+
+@pytest.fixture
+def watch(window, hand):
+    """The gang saw after a run, one chart with a channel that comes to and fro."""
+    hand.run("2 s")
+    panel = window.watch
+    for chart in list(panel.charts):
+        panel.remove_chart(chart)
+    panel.add_chart().add("rod.position.z")
+    hand.settle()
+    return panel
+
+
+def choose(qtbot, box, text):
+    """By keys: the list opens, its row is reached by its first letters."""
+    box.setFocus()
+    qtbot.keyClicks(box, text[:5])
+    qtbot.keyClick(box, Qt.Key.Key_Return)
+    if box.currentText() != text:
+        box.setCurrentText(text)
+    box.textActivated.emit(text)
+
+
+def plain(chart):
+    return re.sub("<[^>]*>", "", chart.legend.text()).replace("&nbsp;", " ")
+
+
+def test_a_spectrum_names_its_largest_sine_and_stands_alone(watch, qtbot, hand):
+    chart, other = watch.charts[0], watch.add_chart()
+    other.add("crank.velocity.x")
+    hand.settle()
+    choose(qtbot, chart.chooser, AMPLITUDES)
+    told = re.search(r"largest at ([\d.]+) Hz: ([\d.]+)", plain(chart))
+    assert float(told[1]) == pytest.approx(280 / 60, rel=0.02)  # rpm of the saw
+    assert float(told[2]) == pytest.approx(0.25, rel=0.02)  # m, the crank
+    x = chart._drawn[0][0].getData()[0]
+    assert x.max() == pytest.approx(250.0, rel=0.01)  # Hz, half the rate of outputs
+    low, high = other.plot.getPlotItem().vb.viewRange()[0]
+    assert high < 2.5, "the other chart still shows time"
+    assert low > -0.1
+    choose(qtbot, chart.chooser, DENSITY)
+    spectrum = chart._drawn[0][0].getData()
+    assert np.trapezoid(spectrum[1], spectrum[0]) > 0.0
+    choose(qtbot, chart.chooser, TIME)
+    assert "largest" not in plain(chart)
+    assert chart.plot.getPlotItem().vb.viewRange()[0][1] < 2.5
+
+
+def test_a_span_that_is_too_short_for_a_spectrum_is_told_on_the_chart(watch, qtbot, hand):
+    chart = watch.charts[0]
+    chart.plot.setXRange(0.1, 0.105, padding=0)
+    hand.settle()
+    choose(qtbot, chart.chooser, AMPLITUDES)
+    assert "A spectrum needs 8 instants" in plain(chart)
+    choose(qtbot, chart.chooser, TIME)
+    assert "needs" not in plain(chart)
+
+
+def test_where_a_reaction_comes_from_is_stacked_and_told_at_the_cursor(watch, window, qtbot, hand):
+    chart = watch.charts[0]
+    chart.remove("rod.position.z")
+    chart.add("main_bearing.force")
+    choose(qtbot, chart.chooser, PARTS)
+    assert "is being worked out" in plain(chart)
+    qtbot.waitUntil(lambda: chart.parts.layers is not None, timeout=30000)
+    layers = chart.parts.layers
+    parts = sum(layer.values for layer in layers.layers)
+    np.testing.assert_allclose(parts, layers.total, atol=1e-9 * np.abs(parts).max())
+    for layer in layers.layers:
+        np.testing.assert_allclose(layer.high - layer.low, layer.values, atol=1e-6)
+    window.document.set_instant(0.3)
+    shares = [int(s.replace("−", "-")) for s in re.findall(r"(−?\d+) %", plain(chart))]
+    assert abs(sum(shares) - 100) <= len(shares)
+    assert "inertia of counterweight" in plain(chart)
+    assert "gravity" in plain(chart)
+    assert len(chart._drawn) == 3 * len(layers.layers) + 1
+    before = plain(chart)
+    window.document.set_instant(0.35)
+    assert plain(chart) != before
+
+
+def test_a_channel_without_parts_says_so_and_a_chart_can_go_while_it_is_worked_out(
+    watch, qtbot, hand
+):
+    chart = watch.charts[0]
+    choose(qtbot, chart.chooser, PARTS)
+    qtbot.waitUntil(lambda: "has no parts" in plain(chart), timeout=30000)
+    other = watch.add_chart()
+    other.add("main_bearing.force")
+    choose(qtbot, other.chooser, PARTS)
+    watch.remove_chart(other)
+    assert watch.charts == [chart]
+
+
+def test_figures_are_of_the_time_that_is_shown(watch, window, qtbot, hand):
+    table = watch.table
+    assert not table.told.isVisible()
+    whole = table.table.item(0, 3).text()
+    chart = watch.charts[0]
+    chart.plot.setXRange(0.05, 0.09, padding=0)
+    qtbot.waitUntil(table.told.isVisible, timeout=5000)
+    assert table.told.text() == "Figures of what is shown: 0.05 to 0.09 s"
+    run = window.document.run.recording
+    within = (run.time >= 0.05) & (run.time <= 0.09)
+    shown = float(table.table.item(0, 3).text())
+    assert shown == pytest.approx(run["rod.position.z"][within].min(), rel=1e-3)
+    assert table.table.item(0, 3).text() != whole
+    chart.show_all()
+    qtbot.waitUntil(lambda: not table.told.isVisible(), timeout=5000)
+    assert table.table.item(0, 3).text() == whole
+
+
+def test_a_further_figure_is_chosen(watch, qtbot, hand):
+    table = watch.table
+    assert table.table.horizontalHeaderItem(7).text() == "peak to peak"
+    choose(qtbot, table.further, "time of max")
+    assert table.table.horizontalHeaderItem(7).text() == "time of max"
+    assert table.table.item(0, 7).text().endswith("s")
+    watch.charts[0].add("crank.angular_velocity.y")  # even, but for rounding
+    choose(qtbot, table.further, "period")
+    assert float(table.table.item(0, 7).text().split()[0]) == pytest.approx(60 / 280, rel=1e-3)
+    table.channels = ["crank.angular_velocity.y"]
+    table.refresh()
+    assert table.table.item(0, 7).text() == "–"
+    assert "makes no sense" in table.table.item(0, 7).toolTip()
