@@ -11,13 +11,13 @@ import time
 from importlib import resources
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QPainter
 
 import impeto as im
+from impeto.app.deck.looks import AMPLITUDES, PARTS
 from impeto.app.document import Document
-from impeto.app.gestures import BARS, CONNECT
+from impeto.app.gestures import CONNECT
 from impeto.app.linear_dialog import LinearDialog
 from impeto.app.main_window import MainWindow
 from impeto.app.mass_dialog import MassDialog
@@ -75,6 +75,7 @@ def main():
     show_connecting(window)
     show_pieces(window)
     show_crane(window)
+    show_parts(window)
     show_repeat(window)
     show_modes(window)
     show_events(window)
@@ -123,6 +124,30 @@ def show_pieces(window):
     window.document.choose(["arm_tube", "tip_pin"])
     rest(1.5)
     shoot(window, "pieces")
+
+
+def show_parts(window):
+    """Where the bearing's force comes from, a spectrum, and two channels over time."""
+    window.document.open(model_file.load_demo("gang_saw"), None)
+    window.show_opened()
+    window.document.add_run(simulate(window.document.model, "Base"))
+    window.show_desk("Watch")
+    charts = [window.watch.add_chart() for _ in range(3)]
+    charts[0].add("main_bearing.force")
+    charts[0].plot.setXRange(2.5, 4.0, padding=0)
+    rest(0.3)
+    charts[0].show_as(PARTS)
+    charts[1].add("crank_drive.torque")
+    charts[1].show_as(AMPLITUDES)
+    charts[2].add("rod.position.z")
+    charts[2].add("main_bearing.force")
+    window.watch.area.setSizes([190, 130, 130, 180])
+    window.document.set_instant(3.1)
+    while charts[0].parts.layers is None:
+        rest(0.2)
+    charts[0].plot.setXRange(2.5, 4.0, padding=0)
+    charts[1].plot.setXRange(0.0, 40.0, padding=0)
+    shoot(window, "parts")
 
 
 def show_crane(window):
@@ -220,17 +245,10 @@ def show_connecting(window):
 
 
 def show_beginning(window):
-    """An empty model, then bars that are being drawn."""
+    """An empty model, and ways to begin."""
     window.document.open(model_file.new_model(), None)
     window.show_opened()
     shoot(window, "begin")
-    window.begin(BARS)
-    for point in ((0.0, 0, 0), (0, 0, 0.1), (0.4, 0, 0.3)):
-        window.stage.pointing.take(Pick(np.array(point), shifted=point[2] == 0))
-    place = window.stage.to_screen(np.array([[0.4, 0, 0]]))[0]
-    window.stage.pointing.look(QPoint(*map(round, place)))
-    shoot(window, "bars")
-    window.stage.pointing.begin(None)
 
 
 def show_outline(window):
