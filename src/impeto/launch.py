@@ -6,6 +6,7 @@ headless use needs no display libraries.
 
 from __future__ import annotations
 
+import argparse
 import os
 import sys
 from collections.abc import Sequence
@@ -13,7 +14,7 @@ from pathlib import Path
 
 from impeto.cli import commands
 from impeto.cli.arguments import parser
-from impeto.core.errors import ImpetoError
+from impeto.core.errors import FileError, ImpetoError
 from impeto.core.model.model import Model
 from impeto.services import model_file
 
@@ -26,6 +27,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         if given.command in (None, "demo", "open"):
             return _window(given.command, given)
+        if given.command == "film":
+            return _film(given)
         return commands.COMMANDS[given.command](given)
     except ImpetoError as error:
         print(error, file=sys.stderr)
@@ -63,6 +66,35 @@ def _window(command: str | None, given: object) -> int:
     return start.show(model, path)
 
 
+def _film(given: argparse.Namespace) -> int:
+    """A film of a recording; without a display too."""
+    from impeto.services import recording_file
+
+    recording = recording_file.open_recording(given.run)
+    sides = given.size.lower().split("x")
+    if len(sides) != 2 or not all(side.isdigit() for side in sides):
+        raise FileError(f"'{given.size}' is no size: write it as 1280x720.")
+    _draw_off_screen()
+    from impeto.app.film import Shot
+    from impeto.app.picture import film
+
+    end = float(recording.time[-1]) if given.end is None else given.end
+    shot = Shot(given.begin, end, given.speed, (int(sides[0]), int(sides[1])), given.rate)
+    film(recording, shot, Path(given.out), given.view)
+    print(f"Written to {given.out}: {shot.count} pictures")
+    return 0
+
+
+def _draw_off_screen() -> None:
+    """Where there is no display, pictures are drawn in memory."""
+    if not has_display():
+        os.environ |= {
+            "QT_QPA_PLATFORM": "offscreen",
+            "QT_LOGGING_RULES": "default.warning=false",  # offscreen knows no window hints
+            "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
+        }
+
+
 def _headless_demo(name: str, model: Model) -> int:
     print("There is no display: the demo runs without a window.")
     folder = Path(f"impeto-demo-{name}").resolve()
@@ -71,11 +103,7 @@ def _headless_demo(name: str, model: Model) -> int:
     commands.print_figures(recording)
     recording.save(folder / f"{name}.h5")
     commands.write_key_channels(recording, folder / f"{name}.csv")
-    os.environ |= {
-        "QT_QPA_PLATFORM": "offscreen",
-        "QT_LOGGING_RULES": "default.warning=false",  # offscreen knows no window hints
-        "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
-    }
+    _draw_off_screen()
     from impeto.app import picture
 
     picture.save(model, recording, folder / f"{name}.png")

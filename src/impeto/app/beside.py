@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.dialog import Dialogs
@@ -18,8 +19,9 @@ class Beside:
 
     def __init__(
         self, window: QWidget, document: Document, stage: StageView, watch: WatchPanel,
-        show_desk: Callable[[str], None],
+        show_desk: Callable[[str], None], tell: Callable[[str], None],
     ) -> None:  # fmt: skip
+        self.tell = tell
         self.window, self.document, self.stage = window, document, stage
         self.watch, self.show_desk = watch, show_desk
         self.dialogs = Dialogs()
@@ -56,6 +58,27 @@ class Beside:
             return MassDialog(self.document, self.stage, self.look, self.window)
 
         self.dialogs.open(MassDialog, make)
+
+    def film(self) -> None:
+        """A film of the run that is shown."""
+        from impeto.app.film_dialog import FilmDialog
+
+        def make() -> FilmDialog:
+            dialog = FilmDialog(self.document, self.stage, self.look, self.window)
+            dialog.told.connect(self.tell)
+            return dialog
+
+        self.dialogs.open(FilmDialog, make)
+
+    def picture(self) -> None:
+        """The Stage as it is, to a file."""
+        from impeto.app.film_dialog import still
+
+        path, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the picture of the Stage", "stage.png", "Picture (*.png *.jpg)"
+        )
+        if path and still(self.stage, Path(path), self.document.complained.emit):
+            self.tell(f"Written to {Path(path).name}.")
 
     def help(self, desk: str) -> None:
         """The page of what is selected, else of the present desk."""

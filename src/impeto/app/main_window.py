@@ -110,7 +110,9 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(centre)
         self.toast = Toast(centre)
 
-        self.beside = Beside(self, self.document, self.stage, self.watch, self.show_desk)
+        self.beside = Beside(
+            self, self.document, self.stage, self.watch, self.show_desk, self.tell
+        )  # fmt: skip
 
     def _connect(self) -> None:
         self.strip.desk_chosen.connect(self.show_desk)

@@ -1,4 +1,4 @@
-"""A picture of the window without a person: for the headless demo and the documentation."""
+"""Pictures and films without a person: for the headless demo and the shell."""
 
 from __future__ import annotations
 
@@ -8,11 +8,14 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication
 
 from impeto.app.document import Document
+from impeto.app.film import Camera, Shot, as_bytes
 from impeto.app.main_window import MainWindow
+from impeto.app.stage.camera import VIEWS
 from impeto.app.start import application
 from impeto.core.errors import FileError
 from impeto.core.model.model import Model
 from impeto.core.results.recording import Recording
+from impeto.services import film_file
 
 
 def save(model: Model, recording: Recording, path: Path) -> None:
@@ -39,3 +42,20 @@ def settle(app: QApplication, window: MainWindow) -> None:
         app.processEvents()
     window.stage.refresh()
     app.processEvents()
+
+
+def film(recording: Recording, shot: Shot, path: Path, view: str) -> None:
+    """A film of a recording, now. view : one of camera.VIEWS. Raises FileError."""
+    if view not in VIEWS:
+        raise FileError(f"'{view[:40]}' is no view: there are {', '.join(VIEWS)}.")
+    shot.check()
+    app = application()  # kept: widgets need it
+    camera = Camera(recording, shot.size)
+    camera.stage.set_view(view)
+    try:
+        with film_file.film(path, shot.size, shot.rate) as take:
+            for moment in shot.instants():
+                take(as_bytes(camera.picture(moment, shot.clock)))
+    finally:
+        camera.close()
+        app.processEvents()

@@ -267,6 +267,8 @@ def _watching(window: Window) -> list[Command]:
         Command("One step forward", ".", partial(deck.step, 1), WATCH, no_run),
         Command("New chart", "Ctrl+T", window.watch.add_chart, WATCH),
         Command("Find a channel", "Ctrl+L", window.find_channel, WATCH),
+        Command("Film of this run", "Ctrl+Shift+E", window.beside.film, WATCH, no_run),
+        Command("Save the picture of the Stage", "", window.beside.picture, WATCH),
         Command("Export the charts' channels as CSV", "Ctrl+E", window.export_csv, WATCH, no_run),
     ]
 

@@ -1,0 +1,132 @@
+"""Films of a run, by the window and by the shell, read back picture by picture."""
+
+import gc
+
+import imageio_ffmpeg
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QLineEdit
+
+import impeto
+from impeto.app.film import Camera, Shot, as_bytes
+from impeto.app.film_dialog import FilmDialog
+from impeto.launch import main
+from tests.app.test_by_hand import CTRL, SHIFT
+
+# The package of the encoder leaves the ends of its pipes to the garbage collector.
+pytestmark = pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")
+
+
+@pytest.fixture(autouse=True)
+def pipes():
+    """Collected here, not in another test."""
+    yield
+    gc.collect()
+
+
+def pictures(path):
+    """Size, pictures a second, and all pictures of a film."""
+    reader = imageio_ffmpeg.read_frames(str(path))
+    about = next(reader)
+    width, height = about["size"]
+    frames = [np.frombuffer(f, dtype=np.uint8).reshape(height, width, 3) for f in reader]
+    return about["size"], about["fps"], frames
+
+
+@pytest.fixture
+def dialog(solved, qtbot, hand):
+    hand.keys((Qt.Key.Key_E, CTRL | SHIFT))
+    found = solved.findChild(FilmDialog)
+    qtbot.waitUntil(found.isVisible)
+    return found
+
+
+def set_to(dialog, qtbot, **fields):
+    for name, text in fields.items():
+        widget = getattr(dialog, name)
+        if isinstance(widget, QComboBox):
+            widget.setCurrentText(text)
+        else:
+            assert isinstance(widget, QLineEdit)
+            widget.setFocus()
+            widget.selectAll()
+            qtbot.keyClicks(widget, text)
+
+
+def test_a_film_shows_what_the_stage_shows_at_true_and_at_slow_speed(
+    solved, dialog, qtbot, tmp_path
+):
+    assert dialog.about.text() == "13 pictures, 0.4 s of film."
+    set_to(dialog, qtbot, begin="0.1 s", end="0.2 s", speed="1/5", size_of="960 × 540")
+    assert dialog.about.text() == "16 pictures, 0.5 s of film."
+    dialog.film(tmp_path / "slow.mp4")
+    assert not dialog.write.isEnabled()
+    qtbot.waitUntil(lambda: dialog.filming is None, timeout=30000)
+    assert dialog.about.text() == "Written to slow.mp4."
+    size, rate, frames = pictures(tmp_path / "slow.mp4")
+    assert (size, rate, len(frames)) == ((960, 540), 30.0, 16)
+    camera = Camera(solved.document.run.recording, size, solved.look, solved.stage)
+    for number, moment in ((0, 0.1), (15, 0.2)):
+        picture = as_bytes(camera.picture(moment, True))
+        expected = np.frombuffer(picture, dtype=np.uint8).reshape(540, 960, 3)
+        off = np.abs(frames[number].astype(int) - expected.astype(int))
+        assert np.median(off) <= 3
+        assert off.mean() < 6.0, "the encoder loses a little, the picture is the same"
+    camera.close()
+    assert np.abs(frames[0].astype(int) - frames[15].astype(int)).mean() > 1.0
+
+
+def test_a_moving_picture_has_as_many_frames(solved, dialog, qtbot, tmp_path):
+    set_to(dialog, qtbot, end="0.2 s", rate="15", size_of="960 × 540")
+    dialog.clock.setChecked(False)
+    dialog.film(tmp_path / "saw.gif")
+    qtbot.waitUntil(lambda: dialog.filming is None, timeout=30000)
+    size, _, frames = pictures(tmp_path / "saw.gif")
+    assert (size, len(frames)) == ((960, 540), 4)
+
+
+def test_a_film_that_is_stopped_leaves_nothing_and_the_file_that_was_there(
+    solved, dialog, qtbot, tmp_path
+):
+    path = tmp_path / "run.mp4"
+    path.write_text("an older film")
+    set_to(dialog, qtbot, speed="1/100")
+    dialog.film(path)
+    qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=20000)
+    qtbot.mouseClick(dialog.stop, Qt.MouseButton.LeftButton)
+    assert dialog.about.text() == "The film was stopped: nothing was written."
+    assert path.read_text() == "an older film"
+    assert [p.name for p in tmp_path.iterdir() if "run" in p.name] == ["run.mp4"]
+
+
+def test_what_cannot_be_filmed_is_told_in_the_dialog(solved, dialog, qtbot, tmp_path):
+    for begin, end, told in (
+        ("0.3 s", "0.2 s", "its end is not after its beginning"),
+        ("0.1 kg", "0.2 s", "A mass stands where a time"), ("soon", "0.2 s", "soon"),
+    ):  # fmt: skip
+        set_to(dialog, qtbot, begin=begin, end=end)
+        assert told in dialog.about.text()
+        assert not dialog.write.isEnabled()
+    set_to(dialog, qtbot, begin="0 s", end="0.1 s")
+    dialog.film(tmp_path / "nowhere" / "run.mp4")
+    assert "cannot be written" in dialog.about.text()
+    dialog.film(tmp_path / "run.avi")
+    assert "its name must end in .mp4 or .gif" in dialog.about.text()
+    with pytest.raises(impeto.FileError, match="at most 20,000 are made"):
+        Shot(0.0, 1000.0, 0.01).check()
+
+
+def test_a_film_by_the_shell(gang_saw, tmp_path, capsys):
+    impeto.simulate(gang_saw, until=0.2).save(tmp_path / "run.h5")
+    given = ["film", str(tmp_path / "run.h5"), "--out", str(tmp_path / "run.mp4"),
+             "--size", "640x360", "--speed", "0.5", "--rate", "20", "--view", "front"]  # fmt: skip
+    assert main(given) == 0
+    assert "9 pictures" in capsys.readouterr().out
+    size, rate, frames = pictures(tmp_path / "run.mp4")
+    assert (size, rate, len(frames)) == ((640, 360), 20.0, 9)
+    for wrong, told in (("--view", "is no view"), ("--size", "is no size")):
+        assert main([*given, wrong, "sideways"]) == 1
+        assert told in capsys.readouterr().err
+    assert main([*given, "--size", "641x360"]) == 1
+    assert "both sides are even" in capsys.readouterr().err
