@@ -231,6 +231,18 @@ def brought_in(
     return grown, notes
 
 
+def report(
+    path: str | Path, model: Model, recordings: Mapping[str, CoreRecording],
+    channels: Sequence[str] = (), picture: bytes = b"",
+) -> None:  # fmt: skip
+    """Write a report on a model and runs of it by name: masses, joints, health, cases, trust,
+    curves and figures, HTML in one file. channels : that are shown, the forces of joints and the
+    efforts of drives for none;  picture : of the model, PNG. Raises FileError and ChannelError."""
+    from impeto.services.report.report import write_report
+
+    write_report(path, model, recordings, channels, picture)
+
+
 def merged(model: Model, other: Model) -> Model:
     """The model with all elements of another where they are drawn there; names that are taken get a
     number. Raises ModelError."""

@@ -29,6 +29,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
             return _window(given.command, given)
         if given.command == "film":
             return _film(given)
+        if given.command == "report":
+            return _report(given)
         return commands.COMMANDS[given.command](given)
     except ImpetoError as error:
         print(error, file=sys.stderr)
@@ -82,6 +84,27 @@ def _film(given: argparse.Namespace) -> int:
     shot = Shot(given.begin, end, given.speed, (int(sides[0]), int(sides[1])), given.rate)
     film(recording, shot, Path(given.out), given.view)
     print(f"Written to {given.out}: {shot.count} pictures")
+    return 0
+
+
+def _report(given: argparse.Namespace) -> int:
+    """A report on recordings, or on all cases of a model; without a display too."""
+    from impeto.services import recording_file
+    from impeto.services.report.report import write_report
+
+    paths = [Path(name) for name in given.files]
+    if paths[0].name.endswith(model_file.SUFFIX):
+        model = model_file.load(paths[0])
+        runs = {case: commands.solve(model, case, None, None) for case in model.cases}
+    else:
+        opened = {path.stem: recording_file.open_recording(path) for path in paths}
+        model, runs = next(iter(opened.values())).model, dict(opened)  # type: ignore[arg-type]
+    _draw_off_screen()
+    from impeto.app.picture import portrait
+
+    channels = [name.strip() for name in given.channels.split(",") if name.strip()]
+    write_report(given.out, model, runs, channels, portrait(next(iter(runs.values()))))
+    print(f"Written to {given.out}")
     return 0
 
 

@@ -130,3 +130,19 @@ def test_a_film_by_the_shell(gang_saw, tmp_path, capsys):
         assert told in capsys.readouterr().err
     assert main([*given, "--size", "641x360"]) == 1
     assert "both sides are even" in capsys.readouterr().err
+
+
+def test_a_report_of_what_is_shown_by_one_command(solved, qtbot, tmp_path):
+    command = solved.commands.named("Report on what is shown")
+    assert not command.missing
+    solved.beside.report(tmp_path / "saw.html")
+    qtbot.waitUntil(lambda: solved.toast.text() == "Written to saw.html.", timeout=20000)
+    text = (tmp_path / "saw.html").read_text(encoding="utf-8")
+    assert "data:image/png;base64," in text
+    for name in solved.watch.table.channels:
+        assert name in text
+    solved.beside.report(tmp_path / "saw.txt")
+    qtbot.waitUntil(lambda: "must end in .html" in solved.toast.text(), timeout=20000)
+    for name in list(solved.document.shown_runs):
+        solved.document.show_run(name, False)
+    assert command.missing

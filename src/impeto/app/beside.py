@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.dialog import Dialogs
 from impeto.app.document import Document
+from impeto.app.jobs import Job
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 
@@ -69,6 +70,31 @@ class Beside:
             return dialog
 
         self.dialogs.open(FilmDialog, make)
+
+    def report(self, path: Path | None = None) -> None:
+        """On the model and the runs that are shown, with the channels on the charts."""
+        runs = {r.name: r.recording for r in self.document.runs}
+        shown = {name: runs[name] for name in self.document.shown_runs}
+        if path is None:
+            found, _ = QFileDialog.getSaveFileName(
+                self.window, "Write a report", "report.html", "Report (*.html)"
+            )
+            if not found:
+                return
+            path = Path(found)
+        from impeto.app.film import PORTRAIT, Camera, as_png
+        from impeto.services.report.report import write_report
+
+        camera = Camera(next(iter(shown.values())), PORTRAIT, like=self.stage)
+        picture = as_png(camera.picture(self.document.instant, clock=False))
+        camera.close()
+        model, channels, target = self.document.model, list(self.watch.table.channels), path
+        job = Job(
+            lambda _progress: write_report(target, model, shown, channels, picture), self.window
+        )
+        job.finished.connect(lambda _result: self.tell(f"Written to {target.name}."))
+        job.failed.connect(self.document.complained)
+        job.start()
 
     def picture(self) -> None:
         """The Stage as it is, to a file."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QBuffer, QObject, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
 from impeto.app.document import Document
@@ -19,6 +19,7 @@ from impeto.core.results.recording import Recording
 from impeto.services import film_file
 
 MOST = 20_000  # pictures
+PORTRAIT = (1200, 700)  # px, of the model in a report
 
 
 @dataclass(frozen=True)
@@ -98,6 +99,14 @@ class Camera:
     def close(self) -> None:
         self.stage.finish()
         self.stage.deleteLater()
+
+
+def as_png(image: QImage) -> bytes:
+    """A picture as the content of a PNG file."""
+    buffer = QBuffer()
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")
+    return bytes(buffer.data().data())
 
 
 def as_bytes(image: QImage) -> bytes:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication
 
 from impeto.app.document import Document
-from impeto.app.film import Camera, Shot, as_bytes
+from impeto.app.film import PORTRAIT, Camera, Shot, as_bytes, as_png
 from impeto.app.main_window import MainWindow
 from impeto.app.stage.camera import VIEWS
 from impeto.app.start import application
@@ -56,6 +56,17 @@ def film(recording: Recording, shot: Shot, path: Path, view: str) -> None:
         with film_file.film(path, shot.size, shot.rate) as take:
             for moment in shot.instants():
                 take(as_bytes(camera.picture(moment, shot.clock)))
+    finally:
+        camera.close()
+        app.processEvents()
+
+
+def portrait(recording: Recording) -> bytes:
+    """The model of a recording as it begins, PNG."""
+    app = application()  # kept: widgets need it
+    camera = Camera(recording, PORTRAIT)
+    try:
+        return as_png(camera.picture(0.0, clock=False))
     finally:
         camera.close()
         app.processEvents()

@@ -261,6 +261,9 @@ def _watching(window: Window) -> list[Command]:
     def no_run() -> str:
         return "" if window.document.run is not None else "There is no run yet: run a case first."
 
+    def no_shown() -> str:
+        return no_run() or ("" if window.document.shown_runs else "Press the chip of a run first.")
+
     return [
         Command("Play or pause", "Space", deck.toggle, WATCH, no_run),
         Command("One step back", ",", partial(deck.step, -1), WATCH, no_run),
@@ -268,6 +271,7 @@ def _watching(window: Window) -> list[Command]:
         Command("New chart", "Ctrl+T", window.watch.add_chart, WATCH),
         Command("Find a channel", "Ctrl+L", window.find_channel, WATCH),
         Command("Film of this run", "Ctrl+Shift+E", window.beside.film, WATCH, no_run),
+        Command("Report on what is shown", "Ctrl+Alt+R", window.beside.report, WATCH, no_shown),
         Command("Save the picture of the Stage", "", window.beside.picture, WATCH),
         Command("Export the charts' channels as CSV", "Ctrl+E", window.export_csv, WATCH, no_run),
     ]
