@@ -1,12 +1,14 @@
 """Charts looked at otherwise: spectra, where a channel comes from, figures of what is shown."""
 
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 
 from impeto.app.deck.looks import AMPLITUDES, DENSITY, PARTS, TIME
+from impeto.core.results.poses import poses
 
 
 @pytest.fixture
@@ -133,3 +135,35 @@ def test_a_further_figure_is_chosen(watch, qtbot, hand):
     table.refresh()
     assert table.table.item(0, 7).text() == "–"
     assert "makes no sense" in table.table.item(0, 7).toolTip()
+
+
+def test_the_ghost_is_the_other_shown_run_at_the_same_instant(window, qtbot, hand):
+    hand.run("0.6 s")
+    chip = window.stage_panel.ghost
+    assert not chip.isVisible(), "there is one run only"
+    slower = replace(window.document.model["crank_speed"], value="200 rpm")
+    window.document.edit("slower", window.document.model.with_element(slower))
+    hand.run("0.6 s")
+    window.document.show_run("Base", True)
+    hand.settle()
+    assert chip.isVisible()
+    assert chip.text() == "ghost: Base"
+    hand.click(chip)
+    stage = window.stage
+    window.document.set_instant(0.31)
+    for run, matrices in ((window.document.runs[1], stage.scene.matrices),
+                          (window.document.runs[0], stage.ghost._matrices)):  # fmt: skip
+        origins, _ = poses(run.recording, 0.31)
+        matrix = matrices["rod"]
+        at = [matrix.GetElement(k, 3) for k in range(3)]
+        np.testing.assert_allclose(at, origins[run.recording.bodies["rod"]], atol=1e-9)
+    spot = stage.to_screen(origins[[run.recording.bodies["rod"]]])[0].astype(int)
+    assert stage.element_at(QPoint(*spot.tolist())) != "ghost", "only what is solid is picked"
+    count = stage.scene.renderer.GetActors().GetNumberOfItems()
+    hand.click(chip)
+    assert stage.scene.renderer.GetActors().GetNumberOfItems() < count
+    assert not stage.ghost._actors
+    hand.click(chip)
+    window.document.show_run("Base", False)
+    assert not chip.isVisible()
+    assert not stage.ghost._actors

@@ -59,6 +59,8 @@ class StagePanel(QWidget):
         self.skeleton.setCheckable(True)
         self.handles = button("handles", "chip")
         self.handles.setCheckable(True)
+        self.ghost = button("ghost", "chip")
+        self.ghost.setCheckable(True)
         self.section = button("section ▾", "chip")
         self.arrow = button("+ force arrow", "chip")
         self.path = button("+ path", "chip")
@@ -69,6 +71,7 @@ class StagePanel(QWidget):
             (self.connect_chip, "Connect two features (Ctrl+J)"),
             (self.skeleton, "Sticks, joints and centres of mass in place of solids"),
             (self.handles, "Move and turn the selected body by handles"),
+            (self.ghost, "The other shown run, faint, at the same instant"),
             (self.section, "Cut everything by a plane"),
             (self.arrow, "Show the force of a joint"),
             (self.path, "Show the path of a frame"),
@@ -89,6 +92,7 @@ class StagePanel(QWidget):
         self.frames.toggled.connect(self._show_frames)
         self.skeleton.toggled.connect(self.stage.set_skeleton)
         self.handles.toggled.connect(self._show_handles)
+        self.ghost.toggled.connect(self._show_ghost)
         self.section.clicked.connect(self._choose_section)
         self.connect_chip.clicked.connect(self._toggle_connecting)
         self.stage.pointing.changed.connect(self._follow_gesture)
@@ -157,6 +161,10 @@ class StagePanel(QWidget):
         self.connect_chip.setVisible(self.building and not self.mapped)
         for chip in (self.arrow, self.path):
             chip.setVisible(self.document.run is not None and not self.mapped)
+        other = self.stage.ghost.run
+        self.ghost.setVisible(other is not None and not self.building)
+        if other is not None:
+            self.ghost.setText(f"ghost: {other.name}")
         self.fit.setVisible(True)
         self._fold()
 
@@ -164,7 +172,8 @@ class StagePanel(QWidget):
         """Chips that have no room go into a menu at the end, the last first."""
         chips = [
             self.to_stage, self.to_map, self.view, self.fit, self.badges, self.connect_chip,
-            self.arrow, self.path, self.frames, self.handles, self.skeleton, self.section,
+            self.ghost, self.arrow, self.path, self.frames, self.handles, self.skeleton,
+            self.section,
         ]  # fmt: skip
         wanted = [chip for chip in chips if not chip.isHidden()]
         self.folded = []
@@ -197,6 +206,10 @@ class StagePanel(QWidget):
     def _show_handles(self, on: bool) -> None:
         self.stage.handles.on = on
         self.stage.refresh()
+
+    def _show_ghost(self, on: bool) -> None:
+        self.stage.ghost.on = on
+        self.stage.show_present()
 
     def _choose_section(self) -> None:
         """A plane square to an axis through the middle, or none; Ctrl and the wheel shift it."""

@@ -123,11 +123,15 @@ class Scene:
     def _drop(self, name: str) -> None:
         """Take a body out of the picture."""
         for actor in (*self.actors.pop(name, []), *self._edges_of(name)):
-            self.renderer.RemoveActor(actor)
-            self.base.pop(id(actor), None)
+            self.drop(actor)
         self.edges.pop(name, None)
         self.matrices.pop(name, None)
         self._made.pop(name, None)
+
+    def drop(self, actor: vtkActor) -> None:
+        """Take a single actor out of the picture."""
+        self.renderer.RemoveActor(actor)
+        self.base.pop(id(actor), None)
 
     def _matrix_of(self, body: Body, scope: Scope) -> vtkMatrix4x4:
         """Its place as drawn."""
@@ -140,9 +144,9 @@ class Scene:
         """A body with the very shapes of another, as members of a Repeat have: it takes over their
         surfaces."""
         matrix = self._matrix_of(body, scope)
-        self.actors[body.name] = [self._twin(actor, matrix) for actor in self.actors[other]]
+        self.actors[body.name] = [self.twin(actor, matrix) for actor in self.actors[other]]
         for edge in self._edges_of(other):
-            self.edges[body.name] = self._twin(edge, matrix)
+            self.edges[body.name] = self.twin(edge, matrix)
 
     def _add_body(self, body: Body, shapes: list[Shape], scope: Scope, floors: bool) -> None:
         matrix = self._matrix_of(body, scope)
@@ -256,13 +260,13 @@ class Scene:
         self.masters = wanted
         for copy, name in self.masters.items():
             matrix = self.matrices[copy] = vtkMatrix4x4()
-            self.actors[copy] = [self._twin(actor, matrix) for actor in self.actors[name]]
+            self.actors[copy] = [self.twin(actor, matrix) for actor in self.actors[name]]
             for edge in self._edges_of(name):
-                self.edges[copy] = self._twin(edge, matrix)
+                self.edges[copy] = self.twin(edge, matrix)
             self._dress(copy)
             self.show(copy, False)
 
-    def _twin(self, actor: vtkActor, matrix: vtkMatrix4x4) -> vtkActor:
+    def twin(self, actor: vtkActor, matrix: vtkMatrix4x4) -> vtkActor:
         """An actor with the same surface somewhere else. Mappers keep what they drew last, so each
         has its own."""
         twin, mapper = vtkActor(), vtkPolyDataMapper()

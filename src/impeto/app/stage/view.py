@@ -24,6 +24,7 @@ from impeto.app.showing import is_empty
 from impeto.app.stage import axes, camera, flow, overlay, touch
 from impeto.app.stage.backdrop import Backdrop
 from impeto.app.stage.badges import Badges
+from impeto.app.stage.ghost import Ghost
 from impeto.app.stage.handles import Handles
 from impeto.app.stage.mouse import Mouse
 from impeto.app.stage.pointing import Pointing
@@ -55,6 +56,7 @@ class StageView(QWidget):
         self.setMinimumSize(260, 200)
         self.document, self.look = document, look
         self.scene = Scene(look)
+        self.ghost = Ghost(self.scene, document)
         self.show_badges, self.show_frames, self.skeleton = True, False, False
         self._plays = False
         self.arrows: list[str] = []
@@ -97,6 +99,7 @@ class StageView(QWidget):
             scope = Scope(self.document.drawn, self.document.case)
         except ModelError:
             return  # the Roster tells
+        self.ghost.clear()
         for complaint in self.scene.build(scope.model, scope):
             self.document.complained.emit(complaint)
         self.pointing.forget()
@@ -166,6 +169,7 @@ class StageView(QWidget):
                 name, there.get(name, True) and self.shows(masters.get(name, name)),
                 faded=name in fed or self.document.original(name) in showing.faded or self.skeleton,
             )  # fmt: skip
+        self.ghost.follow()
         self.refresh(moving=run is not None)
 
     def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
