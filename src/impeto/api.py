@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -225,9 +224,8 @@ def brought_in(
     an assembly that it has already takes the place of that: bodies, frames and joints stay as far
     as what they are on still exists. folder : where the paths in the model begin. Raises FileError
     and ModelError."""
-    read = import_geometry(path, unit)
-    before = geometry_in.of_same_source(model, Path(folder), read)
-    grown, _, notes = geometry_in.taken_over(model, replace(read, before=before))
+    read = geometry_in.known_before(model, Path(folder), import_geometry(path, unit))
+    grown, _, notes = geometry_in.taken_over(model, read)
     return grown, notes
 
 

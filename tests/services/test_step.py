@@ -370,3 +370,13 @@ def test_the_same_file_is_read_once(slider_crank, monkeypatch):
     path, read = slider_crank
     monkeypatch.setattr(reader, "converted", None)
     assert geometry_in.import_geometry(path).file == read.file
+
+
+def test_an_older_state_that_is_gone_is_told_and_the_new_one_comes_beside_it(built):
+    model, folder = built
+    (folder / "meshes" / "slider_crank.glb").unlink()
+    path = made.slider_crank(folder / "slider crank.step", rod=340.0)
+    grown, notes = im.brought_in(model, path, folder=folder)
+    assert any("cannot be read: no such file" in note for note in notes)
+    assert len(grown.of(Piece)) == 7 + len(model.of(Piece))
+    assert grown["rod"] == model["rod"]

@@ -62,7 +62,7 @@ class Importing(QObject):
 
         def read(progress: Progress) -> Imported:
             found = geometry_in.import_geometry(path, progress=progress)
-            return replace(found, before=geometry_in.of_same_source(model, folder, found))
+            return geometry_in.known_before(model, folder, found)
 
         number = self.document.number
         self._start(f"Reading {path.name}", read, lambda found: self._take(number, path, found))

@@ -23,6 +23,6 @@ def made_folder(name: str, content: bytes) -> Path:
             folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         except OSError:
             continue
-        if os.access(folder, os.W_OK):
+        if folder.stat().st_uid == os.getuid() and os.access(folder, os.W_OK):
             return folder
     raise OSError("neither the caches nor the temporary folder can be written")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -117,17 +117,22 @@ def taken_over(
     return model, tuple(dict.fromkeys(touched)), tuple(notes)
 
 
-def of_same_source(model: Model, folder: Path, read: Imported) -> dict[str, Drawing]:
-    """Drawings in a model that came from the file that was read now, by the files they are in."""
-    found: dict[str, Drawing] = {}
+def known_before(model: Model, folder: Path, read: Imported) -> Imported:
+    """What was read, with the drawings in a model that came from the same file, by the files they
+    are in now; one that is gone or damaged cannot be compared, which is told."""
+    found, notes = dict[str, Drawing](), list[str]()
     if read.drawing is None or not read.drawing.source:
-        return found
+        return read
     named = {n.partition("\n")[0] for n in meshes.named_surfaces(model) if "\n" in n}
     for file in sorted(named):
-        drawing = drawing_file.read_drawing(folder / file)
+        try:
+            drawing = drawing_file.read_drawing(folder / file)
+        except FileError as error:
+            notes.append(f"{error} Whether it is an older state of this file is not known.")
+            continue
         if drawing.source == read.drawing.source:
             found[file] = drawing
-    return found
+    return replace(read, before=found, notes=(*read.notes, *notes))
 
 
 def _single(path: Path, suffix: str, unit: str | None) -> Imported:
