@@ -167,3 +167,28 @@ def test_the_ghost_is_the_other_shown_run_at_the_same_instant(window, qtbot, han
     window.document.show_run("Base", False)
     assert not chip.isVisible()
     assert not stage.ghost._actors
+
+
+def test_the_stage_stands_still_with_a_body_or_turns_with_it(watch, window, qtbot, hand):
+    stage, document = window.stage, window.document
+    document.set_instant(0.2)
+    document.select("rod")
+    eye = np.array([0.1, 0.2, 0.3])  # a point of the rod
+
+    def on_screen(turned):
+        origin, axes = stage.body_place("rod")
+        point = origin + (axes @ eye if turned else 0.0)
+        return stage.to_screen(point[None, :])[0]
+
+    for key, turned in ((Qt.Key.Key_S, False), (Qt.Key.Key_T, True)):
+        hand.keys((key, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier))
+        before = on_screen(turned)
+        for moment in (0.25, 0.31, 0.5):
+            document.set_instant(moment)
+            np.testing.assert_allclose(on_screen(turned), before, atol=1e-6)
+    assert "turning with rod" in window.stage_panel.view.text()
+    window.commands.do(window.commands.named("Follow nothing"))
+    before = on_screen(True)
+    document.set_instant(0.2)
+    assert np.abs(on_screen(True) - before).max() > 1.0
+    assert "rod" not in window.stage_panel.view.text()

@@ -197,7 +197,18 @@ def test_what_a_changed_file_has_no_more_is_listed_and_what_is_new_is_loose(buil
 def test_odd_names_empty_parts_surfaces_and_mirrors(tmp_path, caches):
     odd = made.StepFile("")
     cube = made.block((0, 0, 0), (10, 10, 10))
-    for name in ("ground", "t", "7 up", "Bügel ÄÖ", "x" * 300, "  padded  ", "same", "same", ""):
+    for name in (
+        "ground",
+        "t",
+        "7 up",
+        "Bügel ÄÖ",
+        "x" * 300,
+        "  padded  ",
+        "same",
+        "same",
+        "",
+        "bush 20/24",
+    ):
         odd.put(odd.part(made.block((0, 0, 0), (10, 10, 10)), name), name)
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
     from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
@@ -212,6 +223,8 @@ def test_odd_names_empty_parts_surfaces_and_mirrors(tmp_path, caches):
     pieces = {piece.name: piece for piece in read.model.of(Piece)}
     assert {"part_ground", "part_t", "part_7_up", "Bügel_ÄÖ", "same", "same_2"} <= set(pieces)
     assert pieces["Bügel_ÄÖ"].title == "Bügel ÄÖ"
+    assert pieces["bush_20_24"].title == "bush 20/24"
+    assert pieces["bush_20_24"].way.count("/") == 1
     assert max(map(len, pieces)) <= 85
     assert "nothing" not in pieces
     masses = im.masses(im.freed(read.model, pieces).without("sheet"))

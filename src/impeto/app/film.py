@@ -78,6 +78,9 @@ class Camera:
             self.stage.set_view(like.view)
             if like.stance():
                 self.stage.take_stance(like.stance())
+            document.set_instant(like.document.instant)
+            self.stage.following.choose(like.following.body, like.following.turns)
+            self.stage.show_present()
         else:
             self.stage.set_view("oblique")
 

@@ -234,6 +234,9 @@ def _runs(window: Window) -> list[Command]:
 
 
 def _views(window: Window) -> list[Command]:
+    def no_body() -> str:
+        return "" if window.stage_panel.followable else "Select the body that is to be followed."
+
     return [
         *(
             Command(f"{desk.name} desk", desk.keys, partial(window.show_desk, desk.name), VIEW)
@@ -241,6 +244,21 @@ def _views(window: Window) -> list[Command]:
         ),
         Command("Stage or Map", "Ctrl+G", window.stage_panel.swap, VIEW),
         Command("Fit all", "F", window.stage.fit, VIEW),
+        Command(
+            "Stand still with the selected body",
+            "Ctrl+Alt+S",
+            partial(window.stage_panel.follow, False),
+            VIEW,
+            no_body,
+        ),
+        Command(
+            "Turn with the selected body",
+            "Ctrl+Alt+T",
+            partial(window.stage_panel.follow, True),
+            VIEW,
+            no_body,
+        ),
+        Command("Follow nothing", "", partial(window.stage_panel.follow, None), VIEW),
         *(
             Command(
                 f"View from the {view}", f"Alt+{number}", partial(window.stage.set_view, view), VIEW

@@ -16,11 +16,18 @@ from impeto.app.stage.pick_bar import PickBar
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button
-from impeto.core.elements import Frame, Joint
+from impeto.core.elements import Body, Frame, Joint
+from impeto.core.model.element import GROUND
 
 SECTIONS: dict[str, int | None] = {
     "no section": None, "section square to x": 0, "section square to y": 1,
     "section square to z": 2,
+}  # fmt: skip
+
+
+FOLLOWS: dict[str, bool | None] = {
+    "stand still with the selected body": False, "turn with the selected body": True,
+    "follow nothing": None,
 }  # fmt: skip
 
 
@@ -232,7 +239,30 @@ class StagePanel(QWidget):
             action = menu.addAction(view)
             assert action is not None
             action.triggered.connect(lambda _=False, v=view: self.stage.set_view(v))
+        menu.addSeparator()
+        for text, turns in FOLLOWS.items():
+            action = menu.addAction(text)
+            assert action is not None
+            action.setEnabled(bool(self.followable))
+            action.triggered.connect(lambda _=False, t=turns: self.follow(t))
         menu.exec(self.view.mapToGlobal(QPoint(0, self.view.height() + 2)))
+
+    @property
+    def followable(self) -> str:
+        """The selected body, by the name that it has on the Stage, or that something is on."""
+        for name in self.document.marked:
+            if isinstance(self.document.whole.elements.get(name), Body) and name != GROUND:
+                return name
+        return self.stage.following.body
+
+    def follow(self, turns: bool | None) -> None:
+        """Stand still with the selected body, or turn with it; None: in the world again."""
+        body = self.followable if turns is not None else ""
+        self.stage.following.choose(body, bool(turns))
+        self.stage.show_present()
+        how = {None: "", False: f", still with {body}", True: f", turning with {body}"}[turns]
+        self.view.setText(f"{self.stage.view}{how} ▾")
+        self._fold()
 
     def _choose(self, chip: QPushButton, kind: type[Joint] | type[Frame], shown: list[str]) -> None:
         """A menu of joints or frames, ticked where shown."""

@@ -24,6 +24,7 @@ from impeto.app.showing import is_empty
 from impeto.app.stage import axes, camera, flow, overlay, touch
 from impeto.app.stage.backdrop import Backdrop
 from impeto.app.stage.badges import Badges
+from impeto.app.stage.following import Following
 from impeto.app.stage.ghost import Ghost
 from impeto.app.stage.handles import Handles
 from impeto.app.stage.mouse import Mouse
@@ -56,7 +57,7 @@ class StageView(QWidget):
         self.setMinimumSize(260, 200)
         self.document, self.look = document, look
         self.scene = Scene(look)
-        self.ghost = Ghost(self.scene, document)
+        self.ghost, self.following = Ghost(self.scene, document), Following(self.scene.camera)
         self.show_badges, self.show_frames, self.skeleton = True, False, False
         self._plays = False
         self.arrows: list[str] = []
@@ -169,6 +170,7 @@ class StageView(QWidget):
                 name, there.get(name, True) and self.shows(masters.get(name, name)),
                 faded=name in fed or self.document.original(name) in showing.faded or self.skeleton,
             )  # fmt: skip
+        self.following.step(self._placed)
         self.ghost.follow()
         self.refresh(moving=run is not None)
 

@@ -136,7 +136,8 @@ class Tree:
         product = self._product(label)
         own, kind = name_of(label), name_of(product)
         title = own if own and own != kind else kind or own
-        here = f"{path}/{title[:LONGEST]}" if path else title[:LONGEST]
+        step = title[:LONGEST].replace("/", "\N{DIVISION SLASH}")  # names are joined by slashes
+        here = f"{path}/{step}" if path else step
         colour = self._of_this_place(label) or colour
         if XCAFDoc_ShapeTool.IsAssembly_s(product):
             for child in self._components(product):
