@@ -29,6 +29,7 @@ from impeto.core.results.poses import value_at
 HEADS = ("channel", "run", "now", "min", "max", "mean", "RMS")
 USUAL = ("min", "max", "mean", "RMS")  # figures that are always there
 FURTHER = [title for title in FIGURES if title not in USUAL]
+RUN_WIDTH = 66  # px
 WAITS = 120  # ms after the last change of the time that is shown
 
 
@@ -82,7 +83,10 @@ class ChannelTable(QFrame):
         top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         top.setMinimumSectionSize(24)
         top.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        top.setStretchLastSection(True)
+        top.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        top.setSectionResizeMode(1, QHeaderView.ResizeMode.Interactive)
+        top.resizeSection(1, RUN_WIDTH)
+        self.table.setTextElideMode(Qt.TextElideMode.ElideMiddle)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.table)
         self.stack.addWidget(self.found)
@@ -156,6 +160,7 @@ class ChannelTable(QFrame):
             begin, end = (units.digits(value, 4) for value in self.span)
             self.told.setText(f"Figures of what is shown: {begin} to {end} s")
         self.table.setRowCount(len(rows))
+        self.table.setColumnHidden(1, len({run.name for _, run in rows}) < 2)
         for row, (name, run) in enumerate(rows):
             for column, (text, tip) in enumerate(self._cells(name, run)):
                 item = QTableWidgetItem(text)
@@ -166,7 +171,7 @@ class ChannelTable(QFrame):
     def _cells(self, name: str, run: Run) -> list[tuple[str, str]]:
         """Texts of a row, with tips that have all digits."""
         channel, peak = run.recording.channel(name), self._peaks[name]
-        cells = [(name, ""), (run.name, ""), ("", "")]
+        cells = [(name, name), (run.name, run.name), ("", "")]
         try:
             time, values = within(run.recording.time, channel.values, self.span)
         except ModelError as error:
