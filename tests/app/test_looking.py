@@ -89,6 +89,17 @@ def test_where_a_reaction_comes_from_is_stacked_and_told_at_the_cursor(watch, wi
     before = plain(chart)
     window.document.set_instant(0.35)
     assert plain(chart) != before
+    window.switch_theme()
+    window.switch_theme()
+    assert len(chart._drawn) == 3 * len(layers.layers) + 1
+    hand.run("1 s")  # the parts of the new run take the place of the old ones
+    qtbot.waitUntil(
+        lambda: chart.parts.layers is not None and chart.parts.layers is not layers, timeout=30000
+    )
+    assert chart.parts.layers.time[-1] <= 1.0
+    choose(qtbot, chart.chooser, TIME)
+    assert len(chart._drawn) == 1
+    assert not chart.plot.getPlotItem().items[1:]
 
 
 def test_a_channel_without_parts_says_so_and_a_chart_can_go_while_it_is_worked_out(

@@ -206,7 +206,8 @@ class Chart(QFrame):
         """All curves again, from the shown runs."""
         item, was_empty = self.plot.getPlotItem(), not self._curves
         for curve, box in self._drawn:
-            curve.setClipToView(False)  # else it asks the widget it is taken from for a range
+            if isinstance(curve, pyqtgraph.PlotDataItem):
+                curve.setClipToView(False)  # else it asks the widget it is taken from for a range
             box.removeItem(curve)
         self._drawn, self._curves, self.complaint = [], [], ""
         shown = [run for run in self.document.runs if run.name in self.document.shown_runs]
