@@ -233,3 +233,48 @@ def test_sections_of_upright_and_closed_paths_are_mirrored(path):
     left, right = found["arm_left"], found["arm_right"]
     np.testing.assert_allclose(right.center, ACROSS @ left.center, atol=1e-9)
     np.testing.assert_allclose(right.inertia, ACROSS @ left.inertia @ ACROSS, atol=1e-10)
+
+
+@pytest.mark.parametrize("special", ["point on path", "body on path"])
+def test_what_follows_a_path_follows_its_mirror_image(special):
+    """A rail in oblique axes, with a spring along it and a drag; its points too are mirrored."""
+    x = np.linspace(0, 4, 13)
+    points = np.stack([x, 0.3 + 0.2 * np.sin(2 * x), 0.3 * np.cos(1.5 * x)], axis=1)
+    spring = im.Behaviour(freedom="slide x", stiffness=30, free_position=1.0, damping=0.3)
+    turned = ("20 deg", "10 deg", "-15 deg")
+    model = im.Model("rails", [
+        DOWN, im.Path(name="rail_left",
+                      points=tuple(im.PathPoint(position=tuple(map(float, p))) for p in points)),
+        im.Body(name="sledge_left", mass=3.0, inertia=(0.05, 0.09, 0.12),
+                inertia_products=(0.01, 0.005, -0.02), center=(0.03, 0.02, 0.05)),
+        im.Frame(name="foot_left", position=(0.1, 0.5, 0.2), orientation=turned),
+        im.Frame(name="shoe_left", body="sledge_left"),
+        im.Frame(name="nose_left", body="sledge_left", position=(0.1, 0.05, 0.1)),
+        im.Joint(name="slide_left", frame_a="foot_left", frame_b="shoe_left", special=special,
+                 path="rail_left", behaviours=(spring,)),
+        im.Load(name="push_left", frame="nose_left", direction=(1, 0.5, 0), value=4.0),
+    ])  # fmt: skip
+    there = placed(model, special == "body on path")
+    both = there.with_element(im.Mirror(name="sides", bodies=("sledge_left",)))
+    run = im.simulate(both, until=1.2, tol=1e-9)
+    assert np.ptp(run["slide_left.slide_x.position"]) > 0.3
+    np.testing.assert_allclose(
+        run["slide_right.slide_x.position"], run["slide_left.slide_x.position"], atol=1e-7
+    )
+    for quantity, signs in (("position", (1, -1, 1)), ("angular_velocity", (-1, 1, -1))):
+        left, right = (run.vector(f"sledge_{side}.{quantity}") for side in ("left", "right"))
+        np.testing.assert_allclose(right, left * signs, atol=1e-6, err_msg=quantity)
+
+
+def placed(model, turned):
+    """The sledge at the second point of its rail, with its axes along it where it is to turn."""
+    foot, rail = model["foot_left"], model["rail_left"]
+    scope = Scope(model)
+    from impeto.core.bodies.placement import placement, pose_of
+    from impeto.core.joints.paths import axes_along, spline, written_points
+
+    origin, axes = pose_of(scope, foot)
+    curve = spline(written_points(scope, rail), closed=False)
+    along = axes @ axes_along(curve, curve.x[1:2])[0].T if turned else np.eye(3)
+    at = origin + axes @ curve(curve.x[1])
+    return model.with_element(replace(model["sledge_left"], **placement(at, along)))

@@ -28,6 +28,8 @@ from impeto.core.repeats.unfold import bodies_named, frame_pose, going_along
 
 Floats = npt.NDArray[np.float64]
 CLOSE = 1e-9  # of directions
+# The axis that is turned round where a path is followed: x goes on along it, z on upwards.
+ASIDE = 1
 # Coordinates that stay where an axis of the frames is turned round.
 STAYING = {
     0: {"slide y", "slide z", "turn x"}, 1: {"slide x", "slide z", "turn y"},
@@ -43,6 +45,8 @@ def mirror(element: Any, unfolding: Unfolding) -> None:
     seen = set(names.values())
     crossing = {n for n in names if walking.acted_on(unfolding.elements[n]) & seen}
     names = {n: other for n, other in names.items() if n not in crossing}
+    followed = [getattr(unfolding.elements[name], "path", None) for name in names]
+    names |= {path: _other(path, sides) for path in followed if path in unfolding.elements}
     plane = _plane(element, unfolding)
     for name in names:
         _check_read(unfolding, unfolding.elements[name], plane[1])
@@ -112,7 +116,9 @@ def _axes(element: Any, unfolding: Unfolding, names: Iterable[str]) -> dict[str,
     found: dict[str, int] = {}
     for frames, held in clusters:
         wanted = set[str]().union(*held.values())
-        fits = [axis for axis in (2, 0, 1) if wanted <= STAYING[axis]]
+        on_path = any(elements[n].path is not None for n in held)  # type: ignore[attr-defined]
+        tried = (ASIDE,) if on_path else (2, 0, 1)
+        fits = [axis for axis in tried if wanted <= STAYING[axis]]
         if not fits:
             name = next(iter(held))
             raise ModelError(
@@ -127,11 +133,6 @@ def _axes(element: Any, unfolding: Unfolding, names: Iterable[str]) -> dict[str,
 
 def _bearing(unfolding: Unfolding, joint: Any) -> set[str]:
     """Free motions of a joint along which something acts whose sign matters."""
-    if joint.path is not None:
-        raise ModelError(
-            "a joint on a path cannot be mirrored", element=joint.name,
-            remedy="Write it out on the other side",
-        )  # fmt: skip
     found = {part.freedom for part in joint.behaviours if part.title != "friction"}
     for element in unfolding.elements.values():
         if joint.name in {reference.name for reference in walking.references(element)}:
@@ -172,6 +173,12 @@ def _seen(
             "preload": signed(source.preload, tuple(signs)),  # type: ignore[attr-defined]
             "turning_preload": signed(source.turning_preload, tuple(-signs)),  # type: ignore[attr-defined]
         }
+    if source.tag == "path":
+        points: Any = source.points  # type: ignore[attr-defined]
+        return {"points": tuple(
+            walking.with_fields(point, {"position": signed(point.position, ACROSS)})
+            for point in points
+        )}  # fmt: skip
     if source.tag == "beltsurface":
         return {"direction": signed(source.direction, ACROSS)}  # type: ignore[attr-defined]
     return {}
