@@ -1,6 +1,9 @@
 """Films of a run, by the window and by the shell, read back picture by picture."""
 
 import gc
+import os
+import signal
+from pathlib import Path
 
 import imageio_ffmpeg
 import numpy as np
@@ -98,6 +101,24 @@ def test_a_film_that_is_stopped_leaves_nothing_and_the_file_that_was_there(
     assert dialog.about.text() == "The film was stopped: nothing was written."
     assert path.read_text() == "an older film"
     assert [p.name for p in tmp_path.iterdir() if "run" in p.name] == ["run.mp4"]
+
+
+@pytest.mark.parametrize("by", ["closing the dialog", "an encoder that ends"])
+def test_a_film_that_cannot_go_on_leaves_nothing(solved, dialog, qtbot, tmp_path, by):
+    set_to(dialog, qtbot, speed="1/100")
+    dialog.film(tmp_path / "run.mp4")
+    qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=20000)
+    told = "The film was stopped: nothing was written."
+    if by == "closing the dialog":
+        dialog.close()
+    else:
+        for number in Path(f"/proc/self/task/{os.getpid()}/children").read_text().split():
+            if "ffmpeg" in Path(f"/proc/{number}/comm").read_text():
+                os.kill(int(number), signal.SIGKILL)
+        told = f"'{tmp_path / 'run.mp4'}' could not be written: the encoder stopped."
+    qtbot.waitUntil(lambda: dialog.filming is None, timeout=20000)
+    assert dialog.about.text() == told
+    assert not list(tmp_path.glob("*run*")) + list(tmp_path.glob(".impeto-*"))
 
 
 def test_what_cannot_be_filmed_is_told_in_the_dialog(solved, dialog, qtbot, tmp_path):

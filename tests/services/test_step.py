@@ -230,7 +230,7 @@ def test_odd_names_empty_parts_surfaces_and_mirrors(tmp_path, caches):
     masses = im.masses(im.freed(read.model, pieces).without("sheet"))
     assert masses["hollow"].mass == pytest.approx(7850 * 26e-6, rel=1e-9)
     assert masses["two"].mass == pytest.approx(7850 * 2e-6, rel=1e-9)
-    assert any("mere surfaces: they weigh nothing" in note for note in read.notes)
+    assert any("Mere surfaces, which weigh nothing" in note for note in read.notes)
 
 
 def test_letters_beyond_ascii_are_read_as_they_are_meant(tmp_path, slider_crank):

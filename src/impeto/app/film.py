@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import ExitStack, suppress
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -139,10 +139,14 @@ class Filming(QObject):
 
     def start(self) -> None:
         """Raises FileError for a film that cannot be made."""
-        self.shot.check()
-        self._take = self._open.enter_context(
-            film_file.film(self.path, self.shot.size, self.shot.rate)
-        )
+        try:
+            self.shot.check()
+            self._take = self._open.enter_context(
+                film_file.film(self.path, self.shot.size, self.shot.rate)
+            )
+        except ImpetoError:
+            self.camera.close()
+            raise
         self._left = self.shot.instants()
         self._timer.start(0)
 
@@ -156,9 +160,7 @@ class Filming(QObject):
                 return
             self._end()
         except (ImpetoError, OSError) as error:
-            self._timer.stop()
-            self.camera.close()
-            self.failed.emit(str(error))
+            self._give_up(error)
             return
         self.finished.emit(str(self.path))
 
@@ -169,11 +171,15 @@ class Filming(QObject):
 
     def cancel(self) -> None:
         """Nothing is left of what was written."""
-        if not self._timer.isActive():
-            return
+        if self._timer.isActive():
+            self._give_up(FileError("The film was stopped: nothing was written."))
+
+    def _give_up(self, error: Exception) -> None:
+        """End the encoder and remove what it has written; it may know better what went wrong."""
         self._timer.stop()
         self.camera.close()
-        stopped = FileError("The film was stopped: nothing was written.")
-        with suppress(FileError):
-            self._open.__exit__(FileError, stopped, None)
-        self.failed.emit(str(stopped))
+        try:
+            self._open.__exit__(type(error), error, error.__traceback__)
+        except FileError as told:
+            error = told
+        self.failed.emit(str(error))

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -145,7 +146,13 @@ class FilmDialog(Dialog):
         if self.filming is not None:
             self.filming.cancel()
 
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self.cancel()
+        super().hideEvent(event)
+
     def _ended(self, text: str) -> None:
+        if self.filming is not None:
+            self.filming.deleteLater()
         self.filming = None
         self._busy(False)
         self.about.setText(text)

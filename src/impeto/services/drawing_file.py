@@ -20,7 +20,8 @@ from impeto.core.bodies.solid_features import DRAWN_KINDS, Feature
 from impeto.core.errors import FileError
 from impeto.core.geometry.mass import MassProperties
 from impeto.core.geometry.triangles import Triangles
-from impeto.services.atomic import reason, replacing
+from impeto.services.atomic import replacing
+from impeto.services.reading import content_of
 
 Floats = npt.NDArray[np.float64]
 SUFFIX = ".glb"
@@ -102,20 +103,16 @@ def read_drawing(path: str | Path) -> Drawing:
 
     path = Path(path)
     try:
-        if path.stat().st_size > LARGEST:
-            raise FileError(f"'{path}' is too large: at most {LARGEST // 1_000_000} MB.")
-        content = path.read_bytes()
+        content = content_of(path, LARGEST)
         written = _text_of(content)
         scene = trimesh.load_scene(
             io.BytesIO(content), file_type="glb", process=False, skip_materials=True
         )
         return _drawing(scene, written, path)
-    except OSError as error:
-        raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
     except FileError:
         raise
     except (
-        ValueError, IndexError, KeyError, TypeError, AttributeError, NotImplementedError,
+        OSError, ValueError, IndexError, KeyError, TypeError, AttributeError, NotImplementedError,
         RecursionError, OverflowError, ImportError, ArithmeticError,
     ) as error:  # fmt: skip
         raise FileError(f"'{path}' is not a GLB file that can be read.") from error

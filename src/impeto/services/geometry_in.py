@@ -104,7 +104,7 @@ def taken_over(
     if not read.before or read.drawing is None:
         merged_model, names = merged(model, read.model)
         return merged_model, names, read.notes
-    notes, touched = list(read.notes[1:]), list[str]()
+    notes, touched = list[str](), list[str]()
     for file, before in read.before.items():
         found = renewed(model, file, before, read.drawing, read.file, case)
         model = found.model
@@ -114,7 +114,7 @@ def taken_over(
             f"pieces, {len(found.lost)} not kept."
         )
         notes += found.lost
-    return model, tuple(dict.fromkeys(touched)), tuple(notes)
+    return model, tuple(dict.fromkeys(touched)), (*notes, *read.notes[1:])
 
 
 def known_before(model: Model, folder: Path, read: Imported) -> Imported:

@@ -14,7 +14,7 @@ from impeto.core.errors import FileError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.names import name_like
-from impeto.services.atomic import reason
+from impeto.services.reading import content_of
 
 Floats = npt.NDArray[np.float64]
 Pose = tuple[Floats, Floats]
@@ -39,12 +39,7 @@ class Reading:
 
 
 def root_of(path: Path) -> ElementTree.Element:
-    try:
-        if path.stat().st_size > LARGEST:
-            raise FileError(f"'{path.name}' is too large: at most {LARGEST // 1_000_000} MB.")
-        content = path.read_bytes()
-    except OSError as error:
-        raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
+    content = content_of(path, LARGEST)
     if b"<!DOCTYPE" in content or b"<!ENTITY" in content:
         raise FileError(f"'{path.name}' declares entities, which are not read: take them out.")
     try:

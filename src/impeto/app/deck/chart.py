@@ -64,10 +64,10 @@ class Cursor(QWidget):
         return False
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        box = self.chart.plot.getViewBox()
-        area = self.chart.plot.mapFromScene(box.sceneBoundingRect()).boundingRect()
         if self.chart.look_at not in (TIME, PARTS):
             return
+        box = self.chart.plot.getViewBox()
+        area = self.chart.plot.mapFromScene(box.sceneBoundingRect()).boundingRect()
         x = box.mapViewToScene(QPointF(self.chart.document.instant, 0.0)).x()
         if area.left() <= x <= area.right():
             painter = QPainter(self)

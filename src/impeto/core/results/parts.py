@@ -78,16 +78,16 @@ def parts_of(
         if progress and not progress((k + 1) / len(rows), float(r.time[rows[k]])):
             raise Cancelled("The parts were not worked out: stopped.")
     names = list(dict.fromkeys(name for each in solved for name in each))
-    components = _components(r, channel)
-    zero = np.stack([_read(r, rows, None, None, name) for name in components])
+    components, here = _components(r, channel), r.only(rows)
+    bare = np.zeros(r.multiplier.shape[1]), np.zeros(r.acceleration.shape[1:])
+    nothing = np.zeros_like(here.multiplier), np.zeros_like(here.acceleration)
+    zero = _read(here, *nothing, components)
     actual = np.stack([r[name][rows] for name in components])
     found: dict[str, Floats] = {}
     for name in names:
-        bare = np.zeros(r.multiplier.shape[1]), np.zeros(r.acceleration.shape[1:])
         multiplier = np.array([each.get(name, bare)[0] for each in solved])
         acceleration = np.array([each.get(name, bare)[1] for each in solved])
-        values = np.stack([_read(r, rows, multiplier, acceleration, c) for c in components])
-        found[name] = values - zero
+        found[name] = _read(here, multiplier, acceleration, components) - zero
     own = MOTION if accelerates else IN_IT
     found[own] = found.get(own, 0.0) + zero
     along = actual / np.where(_length(actual) > 0.0, _length(actual), 1.0)
@@ -116,22 +116,14 @@ def _components(r: Recording, channel: str) -> list[str]:
     return listed if set(listed) <= known else [channel]
 
 
-def _read(
-    r: Recording, rows: Any, multiplier: Floats | None, acceleration: Floats | None, name: str
-) -> Floats:
-    """A channel as if the multipliers and accelerations were these, zeros for None."""
-    here = r.only(rows)
-    shapes = here.multiplier.shape, here.acceleration.shape
-    multiplier = np.zeros(shapes[0]) if multiplier is None else multiplier
-    measured = np.array(here.measured)
+def _read(r: Recording, multiplier: Floats, acceleration: Floats, names: list[str]) -> Floats:
+    """Channels as if the multipliers and accelerations of all instants were these."""
+    measured = np.array(r.measured)
     for drive, row in _prescribed(r):
         column = int(r.system.tables.measured[M_DRIVE]) + drive
         measured[:, column] = multiplier[:, row]
-    changed = replace(
-        here, multiplier=multiplier, measured=measured,
-        acceleration=np.zeros(shapes[1]) if acceleration is None else acceleration,
-    )  # fmt: skip
-    return np.asarray(changed[name])
+    changed = replace(r, multiplier=multiplier, measured=measured, acceleration=acceleration)
+    return np.stack([changed[name] for name in names])
 
 
 def _prescribed(r: Recording) -> list[tuple[int, int]]:

@@ -11,13 +11,13 @@ import re
 import resource
 import sys
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from impeto.core.bodies.drawing import Drawing, DrawnPart
-from impeto.core.bodies.exact import ExactSolid
 from impeto.core.errors import FileError
 from impeto.core.geometry.triangles import Triangles
 from impeto.services.drawing_file import RIGID, write_drawing
@@ -35,6 +35,7 @@ def say(**what: Any) -> None:
 
 def convert(path: Path, name: str, out: Path) -> None:
     """Write what a STEP file holds as a drawing. Raises FileError."""
+    from impeto.services.step.solids import solid_of
     from impeto.services.step.tree import Tree
 
     say(share=0.05, doing="reading the file")
@@ -46,7 +47,7 @@ def convert(path: Path, name: str, out: Path) -> None:
     surfaces = 0
     for number, key in enumerate(keys, start=1):
         shape = tree.shape(key)
-        solid = _solid(shape)
+        solid = solid_of(shape)
         if solid is not None:
             solids[key], colours[key] = solid, _main_colour(tree, shape)
             surfaces += solid.solid.mass == 0.0
@@ -58,7 +59,7 @@ def convert(path: Path, name: str, out: Path) -> None:
     named, short = _short_names(solids, parts)
     write_drawing(Drawing(tuple(short), named, name), out)
     if surfaces:
-        say(note=f"{surfaces} of its {len(solids)} parts are mere surfaces: they weigh nothing.")
+        say(note=f"Mere surfaces, which weigh nothing: {surfaces} of its {len(solids)} parts.")
     say(done=len(parts))
 
 
@@ -66,16 +67,10 @@ def _tell_missing(path: Path, tree: Any, empty: list[str]) -> None:
     """Say what of a damaged file did not come through."""
     lost = len(OCCURRENCE.findall(path.read_bytes())) - tree.occurrences()
     if lost > 0:
-        say(note=f"{lost} places of parts in the file are damaged: those parts are missing.")
+        say(note=f"Parts that are missing, as their places in the file are damaged: {lost}.")
     if empty:
         listed = ", ".join(empty[:5]) + (" …" if len(empty) > 5 else "")
         say(note=f"Parts that are empty or damaged are left out: {listed}.")
-
-
-def _solid(shape: Any) -> ExactSolid | None:
-    from impeto.services.step.solids import solid_of
-
-    return solid_of(shape)
 
 
 def _main_colour(tree: Any, shape: Any) -> str:
@@ -116,16 +111,14 @@ def _parts(
             MM * place.matrix[:, 3], axes,
         )  # fmt: skip
     if mirrored:
-        say(note=f"{mirrored} parts are placed by a mirror or a scale, which STEP does not allow: "
-                 "left out.")  # fmt: skip
+        say(note="Parts left out, as a mirror or a scale places them, which STEP does not allow: "
+                 f"{mirrored}.")  # fmt: skip
 
 
 def _short_names(
     solids: dict[str, Triangles], parts: list[DrawnPart]
 ) -> tuple[dict[str, Triangles], list[DrawnPart]]:
     """Solids by the names of their products in place of the reader's keys."""
-    import dataclasses
-
     names: dict[str, str] = {}
     for part in parts:
         if part.solid not in names:
@@ -133,7 +126,7 @@ def _short_names(
             while (name := stem if number == 1 else f"{stem} ({number})") in names.values():
                 number += 1
             names[part.solid] = name
-    renamed = [dataclasses.replace(part, solid=names[part.solid]) for part in parts]
+    renamed = [replace(part, solid=names[part.solid]) for part in parts]
     return {name: solids[key] for key, name in names.items()}, renamed
 
 

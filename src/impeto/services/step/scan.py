@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from impeto.core.errors import FileError
-from impeto.services.atomic import reason
+from impeto.services.reading import content_of
 
 LARGEST = 2_000_000_000  # bytes
 FIRST = b"ISO-10303-21"
@@ -27,12 +27,7 @@ class Scanned:
 def scanned(path: Path) -> Scanned:
     """What is in a STEP file, with letters beyond ASCII as escapes of the form, as the reader takes
     raw ones of an older alphabet for others. Raises FileError."""
-    try:
-        if path.stat().st_size > LARGEST:
-            raise FileError(f"'{path.name}' is too large: at most {LARGEST // 1_000_000} MB.")
-        content = path.read_bytes()
-    except OSError as error:
-        raise FileError(f"'{path}' cannot be read: {reason(error)}.") from error
+    content = content_of(path, LARGEST)
     if not content.lstrip().startswith(FIRST):
         raise FileError(f"'{path.name}' is no STEP file: it does not begin with ISO-10303-21.")
     if b"ENDSEC" not in content or b"END-ISO-10303-21" not in content:
