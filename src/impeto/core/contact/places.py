@@ -320,9 +320,14 @@ def put_at(T: Tables, sample: int, patch: Floats, p: Vector3) -> None:
 
 
 @kernel
-def faces(T: Tables, sample: int, turn: Matrix3, gradient: Vector3) -> bool:
-    """Whether a sample looks towards B: smooth places on the far side of a body do not count."""
+def faces(T: Tables, sample: int, turn: Matrix3, gradient: Vector3, both: int) -> bool:
+    """Whether a sample looks towards B: smooth places on the far side of a body do not count.
+
+    both : 1 where the places of B are held against A too: a flat face is then asked for only where
+    one of B lies level with it
+    """
     if T.sample[sample, SAMPLE_KIND] < RIM:
         return True
-    g = turned_back(turn, gradient)
-    return dot(T.sample_value[sample, OUTWARD:], g) < 0.0
+    along = dot(T.sample_value[sample, OUTWARD:], turned_back(turn, gradient))
+    flat = both == 1 and T.sample_value[sample, PLANE] > 0.0
+    return along < (-ITS_SIDE if flat else 0.0)

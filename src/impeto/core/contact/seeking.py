@@ -4,6 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
+from impeto.core.contact.bearing import is_on_a_face, leave_out_borne_faces
+from impeto.core.contact.candidates import (
+    SLACK,
+    best_candidate,
+    far_from,
+    far_from_places,
+    is_least,
+    is_strictly_least,
+    room_for,
+)
 from impeto.core.contact.columns import (
     ANCHOR,
     BOUND,
@@ -16,6 +26,7 @@ from impeto.core.contact.columns import (
     GX,
     GY,
     GZ,
+    HALVED,
     IMPACT,
     LAST_SAMPLE,
     LOOKED,
@@ -25,6 +36,7 @@ from impeto.core.contact.columns import (
     NOW,
     PLANE,
     POINT_AT,
+    PULLED,
     REACH,
     REST,
     ROAM,
@@ -47,7 +59,6 @@ from impeto.core.contact.places import (
     AT_BORDER,
     CORNER,
     CREASE,
-    RIM,
     faces,
     find_place,
     is_on_its_side,
@@ -65,10 +76,7 @@ from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Vector3
 BETWEEN = 0.25  # of the extent: places on a straight crease are so far from others
 MET = 0.25  # of the reach: places nearer to each other become one
 APART = 0.5  # of the reach: new ones begin so far from others
-SLACK = 1e-3  # of the reach: neighbours that are nearer by less do not make a place pointless
-SPREAD = 0.05  # metres of depth that a metre of distance from other places is worth
 STEEP = 0.05  # metres of depth by which a place is to be ahead of another, for a metre between them
-HELD = 0.01  # of the extent: what a place that touches is favoured by
 MOVED = 0.03  # of the smaller extent: after so much motion places are sought anew
 SETTLING, HOPS = 3, 4  # rounds of a new place; samples that a place passes between steps
 CANDIDATES = 24  # that are looked at for a pair
@@ -122,7 +130,8 @@ def go_on(
     for _ in range(HOPS):
         held, before = is_at_border(T, patch), int(patch[ANCHOR])
         p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
-        put_at(T, nearest_sample(T, before, p), patch, p)
+        flat = is_on_a_face(T, before) and patch[PULLED] > 0.0  # on what is flat too: it stays
+        put_at(T, before if flat else nearest_sample(T, before, p), patch, p)
         set_yielding(T, a, b, turn, offset, patch)
         if not held or int(patch[ANCHOR]) == before:
             return
@@ -150,12 +159,6 @@ def nearest_sample(T: Tables, sample: int, p: Vector3) -> int:
             if away < least - 1e-9:
                 best, least = other, away
     return best
-
-
-@kernel
-def far_from(T: Tables, sample: int, p: Vector3) -> float:
-    at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
-    return np.sqrt((at[0] - p[0]) ** 2 + (at[1] - p[1]) ** 2 + (at[2] - p[2]) ** 2)
 
 
 @kernel
@@ -240,9 +243,10 @@ def seek(T: Tables, S: Workspace, index: int, turn: Matrix3, offset: Vector3, ou
         S.sample_gap[sample] = found[0] - rounding
         most = reach + T.sample_value[sample, ROAM]
         if S.sample_gap[sample] < most and not faces(
-            T, sample, turn, (found[GX], found[GY], found[GZ])
+            T, sample, turn, (found[GX], found[GY], found[GZ]), row[HALVED]
         ):
             S.sample_gap[sample] = most
+    leave_out_borne_faces(T, S, row, turn, offset, reach)
     first, last = row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]
     for slot in range(first, last):
         patch = S.patch[slot]
@@ -261,7 +265,7 @@ def seek_new(
 ) -> None:
     """New places at the samples that are nearest to B and far from the places there are."""
     for _ in range(CANDIDATES):
-        sample, score = best_candidate(T, S, row, reach)
+        sample, score = best_candidate(T, S, row, turn, offset, reach)
         if sample < 0:
             return
         slot = room_for(T, S, row, score)
@@ -270,89 +274,6 @@ def seek_new(
         begin(T, S, row, slot, sample, turn, offset, reach, out)
         most = reach + T.sample_value[sample, ROAM]
         S.sample_gap[sample] += most + abs(S.sample_gap[sample])  # looked at
-
-
-@kernel
-def room_for(T: Tables, S: Workspace, row: Ints, score: float) -> int:
-    """A slot without a place, or that of the one which matters least, if less than this: what
-    bears beside others gives way to a corner that comes down."""
-    worst, most = -1, score
-    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
-        patch = S.patch[slot]
-        if patch[ANCHOR] < 0.0:
-            return slot
-        p = (patch[NOW], patch[NOW + 1], patch[NOW + 2])
-        value = -patch[DEPTH] - SPREAD * far_from_places(T, S, row, p, slot)
-        if patch[DEPTH] >= 0.0:
-            value -= HELD * T.shape_value[row[SHAPE_A], BOUND]
-        if value > most:
-            worst, most = slot, value
-    return worst
-
-
-@kernel
-def is_least(T: Tables, S: Workspace, sample: int, gap: float) -> bool:
-    """Whether no neighbour of a sample is nearer to B; corners count always, as a flat face that
-    rocks comes down on them. What is smooth does not give way to its edges: B may come down between
-    samples that are far apart."""
-    kind = T.sample[sample, SAMPLE_KIND]
-    if kind == CORNER:
-        return True
-    slack = SLACK * T.sample_value[sample, REACH]
-    for k in range(NEIGHBOUR, SAMPLE_WIDTH):
-        other = T.sample[sample, k]
-        if other < 0 or T.sample[other, SAMPLE_KIND] < kind:
-            continue
-        if S.sample_gap[other] < gap - slack - SLACK * far_from_sample(T, sample, other):
-            return False
-    return True
-
-
-@kernel
-def is_strictly_least(T: Tables, S: Workspace, sample: int) -> bool:
-    """Whether every neighbour of a sample is farther from B: not so along a flat edge."""
-    for k in range(NEIGHBOUR, SAMPLE_WIDTH):
-        other = T.sample[sample, k]
-        slack = SLACK * far_from_sample(T, sample, other) if other >= 0 else 0.0
-        if other >= 0 and S.sample_gap[other] < S.sample_gap[sample] + slack:
-            return False
-    return True
-
-
-@kernel
-def far_from_sample(T: Tables, sample: int, other: int) -> float:
-    at = T.sample_value[other, POINT_AT : POINT_AT + 3]
-    return far_from(T, sample, (at[0], at[1], at[2]))
-
-
-@kernel
-def best_candidate(T: Tables, S: Workspace, row: Ints, reach: float) -> tuple[int, float]:
-    """The sample that is nearest to B and far from the places there are, and its score; −1 when
-    there is none."""
-    best, score = -1, np.inf
-    for sample in range(T.shape[row[SHAPE_A], FIRST_SAMPLE], T.shape[row[SHAPE_A], LAST_SAMPLE]):
-        gap = S.sample_gap[sample]
-        if gap >= reach + T.sample_value[sample, ROAM] or not is_least(T, S, sample, gap):
-            continue
-        at = T.sample_value[sample, POINT_AT : POINT_AT + 3]
-        away = far_from_places(T, S, row, (at[0], at[1], at[2]), -1)
-        if gap - SPREAD * away < score:
-            best, score = sample, gap - SPREAD * away
-    return best, score
-
-
-@kernel
-def far_from_places(T: Tables, S: Workspace, row: Ints, p: Vector3, but: int) -> float:
-    """The way [m] from a point to the nearest place of a pair but one; at most the extent."""
-    away = T.shape_value[row[SHAPE_A], BOUND]
-    for slot in range(row[FIRST_SLOT], row[FIRST_SLOT] + row[SLOTS]):
-        patch = S.patch[slot]
-        if patch[ANCHOR] >= 0.0 and slot != but:
-            square = 0.0
-            for k in range(3):
-                square += (patch[NOW + k] - p[k]) ** 2
-            away = min(away, np.sqrt(square))
-    return away
 
 
 @kernel
@@ -382,8 +303,8 @@ def begin(
         other = S.patch[index]
         if index == slot or other[ANCHOR] < 0.0 or not too_near(T, patch, other, APART):
             continue
-        if kind == CORNER and T.sample[int(other[ANCHOR]), SAMPLE_KIND] >= RIM:
-            continue  # a face that comes to rest does so on its corners
+        if kind == CORNER and T.sample[int(other[ANCHOR]), SAMPLE_KIND] > CORNER:
+            continue  # faces and edges that come to rest do so on their corners
         p = (other[NOW], other[NOW + 1], other[NOW + 2])
         ahead = STEEP * size_of((p[0] - patch[NOW], p[1] - patch[NOW + 1], p[2] - patch[NOW + 2]))
         stays = stays and depth - other[DEPTH] > ahead + SLACK * T.shape_value[row[SHAPE_A], BOUND]

@@ -4,7 +4,7 @@ over what is smooth."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -29,6 +29,7 @@ BESIDE = 0.35  # of the spacing: nearer to a crease no smooth point is needed
 ALONG_Z = 8  # points at most along a drawn-out outline
 LEVEL = 1e-6  # of the size: off a plane
 OFF = 0.25  # of a cell: how far off the body the grid may have what is on a flat face
+NEXT_TO = 1e-3  # of how far a place may move: on a flat face of an outline, whose field is exact
 ALIKE = 0.3  # cosine of normals up to which smooth points are on faces that turn into each other
 SAME_SIDE = -0.3  # cosine of normals beyond which two points are on different sides
 
@@ -117,7 +118,7 @@ def _flat(found: Samples) -> Floats:
     size = float(np.ptp(found.point, axis=0).max())
     for index in np.flatnonzero(smooth):
         to, alike = point - found.point[index], normal @ found.normal[index]
-        near = (np.linalg.norm(to, axis=1) < 2.0 * found.roam[index]) & (alike > ALIKE)
+        near = (np.linalg.norm(to, axis=1) < 2.0 * found.roam[index]) & (alike > SHARP)
         level = np.abs(to[near] @ found.normal[index]) < LEVEL * size
         flat[index] = (level & (alike[near] > 1.0 - LEVEL)).all()
     return flat
@@ -341,7 +342,8 @@ def of_outline(edges: Floats, length: float, rounding: float) -> Samples:
         reach = half / steps if kind == CREASE else 0.0
         pieces.append(_piece(at, normal, kind, upright, reach))
     pieces += _caps(edges, half, rounding, spacing)
-    return _together(pieces)
+    found = _together(pieces)
+    return replace(found, plane=NEXT_TO * found.roam * _flat(found))
 
 
 def _middles(levels: Floats) -> Floats:
