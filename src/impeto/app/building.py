@@ -16,7 +16,7 @@ from impeto.app.stage.gesture import JOINTS, Gesture, Pick
 from impeto.app.stage.joint_card import BRING, FREELY, GAP, JointCard, Meeting
 from impeto.app.stage.view import StageView
 from impeto.core.bodies.solid_features import Feature
-from impeto.core.elements import ELEMENTS, Body, Joint
+from impeto.core.elements import ELEMENTS, Body, Gauge, Joint
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
@@ -42,6 +42,7 @@ class Building(QObject):
         self.card.named.connect(lambda: document.made.emit(document.selected))
         self._pair: tuple[Model, Feature, Feature] | None = None
         self._section = BARS.typed
+        self.measured: tuple[Feature, Feature] | None = None
         self.model = document.model  # that a gesture works on
         stage.pointing.picked.connect(self._picked)
 
@@ -263,4 +264,18 @@ class Building(QObject):
         a, b = (pick.feature for pick in picks)
         assert a is not None
         assert b is not None
-        self.told.emit(measured(a, b))
+        self.measured = (a, b)
+        self.told.emit(f"{measured(a, b)}. Ctrl+Alt+K keeps it as a gauge.")
+
+    def keep_measured(self) -> None:
+        """A gauge between the features that were measured last."""
+        from impeto.core.connecting import strung
+
+        if self.measured is None:
+            return
+        try:
+            model, gauge = strung(self.document.model, *self.measured, Gauge)
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+            return
+        self.document.make(f"gauge {gauge.name}", model, gauge.name)

@@ -20,13 +20,23 @@ GROUPS = {
     "drives": "Drives",
     "contacts": "Contact",
     "events": "Events",
+    "gauges": "Gauges",
     "parameters": "Parameters",
     "materials": "Materials",
     "poses": "Poses",
     "frames": "Frames",
 }
 # Groups that are listed only when they have members.
-OFTEN_EMPTY = ("pieces", "repeats", "couplers", "contacts", "events", "materials", "poses")
+OFTEN_EMPTY = (
+    "pieces",
+    "repeats",
+    "couplers",
+    "contacts",
+    "events",
+    "gauges",
+    "materials",
+    "poses",
+)
 
 
 def kind_of(element: Element) -> str:

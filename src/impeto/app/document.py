@@ -19,6 +19,7 @@ from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.element import Element
 from impeto.core.model.model import Case, Model
 from impeto.core.model.scope import find_case
+from impeto.core.results.gauges import gauges_with_their_frames
 from impeto.core.results.recording import Recording
 from impeto.services import meshes, model_file
 
@@ -65,6 +66,7 @@ class Document(QObject):
         self.runs: list[Run] = []
         self.shown_runs: list[str] = []
         self.instant = 0.0
+        self._gauged = gauges_with_their_frames(model)
 
     # the model
 
@@ -154,7 +156,16 @@ class Document(QObject):
             self.case = find_case(model, None).name
             self.case_changed.emit()
         self.choose([name for name in self.chosen if name in model.elements])
+        self._read_anew()
         self.model_changed.emit()
+
+    def _read_anew(self) -> None:
+        """Let runs be read by the gauges that the model has now."""
+        known = gauges_with_their_frames(self.model)
+        if self.runs and known != self._gauged:
+            self.runs = [Run(r.name, r.recording.gauging(self.model)) for r in self.runs]
+            self.runs_changed.emit()
+        self._gauged = known
 
     def add_geometry(self, read: dict[str, Triangles]) -> None:
         """Surfaces read from the files that the model names: nothing to undo."""
@@ -248,6 +259,7 @@ class Document(QObject):
     def add_run(self, recording: Recording) -> None:
         """Keep a run; it is shown beside those that are shown already only when asked for."""
         number = sum(run.recording.case == recording.case for run in self.runs) + 1
+        recording = recording.gauging(self.model)
         name = recording.case if number == 1 else f"{recording.case} {number}"
         self.runs.append(Run(name, recording))
         self.shown_runs = [name]

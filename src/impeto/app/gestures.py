@@ -29,6 +29,7 @@ from impeto.core.model.fields import CurveSpec, OutlineSpec, QuantitySpec, Vecto
 from impeto.core.pairing import JOINT
 
 STRUNG = ("spring", "damper", "rope", "bumper", "bushing", "actuator", "attraction")
+GAUGE = "gauge"
 ON_JOINT = ("drive", "servo", "motor", "brake")
 COUPLERS: dict[str, Callable[..., Element]] = {
     "gears": lambda name, a, b: Gears(name=name, joint_a=a, joint_b=b),

@@ -21,6 +21,7 @@ from impeto.app.gestures import (
     CONNECT,
     COUPLERS,
     FRAME,
+    GAUGE,
     LOAD,
     MEASURE,
     MOVE,
@@ -161,6 +162,10 @@ def _by_pointing(window: Window) -> list[Command]:
         chosen = window.document.model.elements.get(window.document.selected)
         return "" if isinstance(chosen, Pose) else "Select a pose in the Roster first."
 
+    def nothing_measured() -> str:
+        measured = window.stage_panel.hand.measured is not None
+        return "" if measured else "Measure between two features first (Ctrl+Shift+M)."
+
     def gesture(title: str, keys: str, made: Gesture, within: str = "") -> Command:
         return Command(title, keys, partial(window.begin, made), BUILD, within=within)
 
@@ -189,6 +194,9 @@ def _by_pointing(window: Window) -> list[Command]:
         Command("Keep the drawing as a pose", "Ctrl+Shift+P", window.poses.keep_drawing, BUILD),
         Command("Draw the selected pose", "", window.poses.draw, BUILD, no_pose),
         gesture("Measure between two features", "Ctrl+Shift+M", MEASURE),
+        gesture("Put a gauge between two features", "Ctrl+Alt+D", string(GAUGE)),
+        Command("Keep what was measured as a gauge", "Ctrl+Alt+K",
+                window.stage_panel.hand.keep_measured, BUILD, nothing_measured),
     ]  # fmt: skip
 
 

@@ -23,7 +23,7 @@ from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.overlaps import Overlap, overlaps_of
-from impeto.core.plausible import Finding, Mend, numbers_of, surfaces_of
+from impeto.core.plausible import Finding, Mend, gauges_of, numbers_of, surfaces_of
 from impeto.core.solvers.health import Health as MechanismHealth
 from impeto.core.solvers.health import examine
 
@@ -104,6 +104,7 @@ def check(
             *redundant,
             *numbers,
             *surfaces_of(model, scope, system.mechanism),
+            *gauges_of(scope),
             *overlapping,
         ),
     )

@@ -25,6 +25,8 @@ from impeto.core.flow import model as flow
 from impeto.core.flow.model import *
 from impeto.core.forces import model as forces
 from impeto.core.forces.model import *
+from impeto.core.gauges import model as gauges
+from impeto.core.gauges.model import *
 from impeto.core.joints import model as joints
 from impeto.core.joints.model import *
 from impeto.core.model import dataset, element, materials, poses
@@ -48,6 +50,7 @@ __all__ += drives.__all__
 __all__ += events.__all__
 __all__ += flow.__all__
 __all__ += forces.__all__
+__all__ += gauges.__all__
 __all__ += joints.__all__
 __all__ += dataset.__all__
 __all__ += element.__all__

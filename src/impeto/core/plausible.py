@@ -10,10 +10,11 @@ from impeto.core.bodies.shapes import Shape
 from impeto.core.contact.data import ShapeData
 from impeto.core.contact.fields import SOLID
 from impeto.core.dynamics.mechanism import Mechanism
-from impeto.core.elements import Body, Mesh
+from impeto.core.elements import Body, Gauge, Mesh
 from impeto.core.errors import ModelError
-from impeto.core.model import units
-from impeto.core.model.element import GROUND, Element
+from impeto.core.gauges.model import FORMULA
+from impeto.core.model import units, walking
+from impeto.core.model.element import GROUND, SYSTEM, Element
 from impeto.core.model.fields import as_quantity
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
@@ -69,6 +70,24 @@ def numbers_of(model: Model, scope: Scope) -> list[Finding]:
                     (Mend("Correct it by 1000", (replace(body, shapes=mended_shapes),)),),
                 )
             )
+    return listed
+
+
+def gauges_of(scope: Scope) -> list[Finding]:
+    """Gauges that measure nothing, as a choice is missing or a formula names what is not there."""
+    listed = []
+    for gauge in scope.model.of(Gauge):
+        if gauge.missing:
+            title = gauge.missing.replace("_", " ")
+            listed.append(Finding("warn", gauge.name, f"it has no {title}", "Choose it"))
+        read = walking.read(gauge) if gauge.quantity == FORMULA else ()
+        owners = {path.split(".")[0] for path in read if "." in path} - {SYSTEM}
+        lost = sorted(owners - scope.model.elements.keys())
+        if lost:
+            listed.append(
+                Finding("warn", gauge.name, f"its formula reads {lost[0]}, which does not exist",
+                        "Correct the name")
+            )  # fmt: skip
     return listed
 
 

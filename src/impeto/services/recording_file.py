@@ -187,9 +187,7 @@ def _geometry(file: h5py.File, size: int) -> dict[str, Triangles]:
     return surfaces
 
 
-def _arrays(
-    file: h5py.File, path: Path, written: int, size: int, system: System
-) -> dict[str, np.ndarray]:
+def _arrays(file: h5py.File, path: Path, written: int, size: int, system: System) -> dict[str, Any]:
     """All arrays of a recording of that system, each checked before it is read."""
     names = ARRAYS[:-2] if written == BEFORE_CONTACT else ARRAYS
     count = _array(file, "time").shape[0]

@@ -20,10 +20,12 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.deck.chart import channel_data
 from impeto.app.document import Document, Run
+from impeto.app.plain_text import as_tip
 from impeto.app.widgets import label, search_field
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.results.figures import FIGURES, SAME, within
+from impeto.core.results.gauges import is_formula
 from impeto.core.results.poses import value_at
 
 HEADS = ("channel", "run", "now", "min", "max", "mean", "RMS")
@@ -54,7 +56,7 @@ class ChannelTable(QFrame):
         self.rows: list[tuple[str, Run]] = []
         self._peaks: dict[str, float] = {}
         self.search = search_field(
-            "Find a channel: “pin force”, “frame velocity z” …", "Find a channel"
+            "Find a channel: “pin force”, “rate(pin.force)” …", "Find a channel"
         )
         self.search.setAccessibleName("Find a channel")
         self.further = QComboBox()
@@ -122,10 +124,16 @@ class ChannelTable(QFrame):
         if run is None or not words.strip():
             self.stack.setCurrentWidget(self.table)
             return
-        for name in run.recording.channels(words)[:300]:
+        names = run.recording.channels(words)[:300]
+        reason = "No channel has these words in its name."
+        if is_formula(words) and not names:
+            reason = run.recording.complaint(words)
+            names = [] if reason else [words.strip()]
+        for name in names:
             self.found.addItem(QListWidgetItem(name))
         if not self.found.count():
-            nothing = QListWidgetItem("No channel has these words in its name.")
+            nothing = QListWidgetItem(reason)
+            nothing.setToolTip(as_tip(reason))
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.found.addItem(nothing)
         else:
@@ -146,7 +154,7 @@ class ChannelTable(QFrame):
         rows = []
         for name in self.channels:
             for run in self.document.runs:
-                if run.name in self.document.shown_runs and name in run.recording.channels(name):
+                if run.name in self.document.shown_runs and run.recording.has(name):
                     rows.append((name, run))
         self.rows = rows
         self._peaks = dict.fromkeys(self.channels, 0.0)  # of all runs: one unit for a channel

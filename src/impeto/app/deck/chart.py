@@ -220,7 +220,7 @@ class Chart(QFrame):
             for number, run in enumerate(shown):
                 paint = self.look.curves[(index + len(self.channels) * number) % 6]
                 colour = QColor(paint)
-                if name not in run.recording.channels(name):
+                if not run.recording.has(name):
                     continue
                 channel = run.recording.channel(name)
                 if channel.kind not in kinds:
@@ -251,9 +251,7 @@ class Chart(QFrame):
     def _show_parts(self, shown: list[Run]) -> None:
         """The first channel of the latest run that is shown, in layers."""
         self.plot.getPlotItem().showAxis("right", False)
-        names = [
-            name for name in self.channels if shown and name in shown[-1].recording.channels(name)
-        ]
+        names = [name for name in self.channels if shown and shown[-1].recording.has(name)]
         if not names:
             self._tell()
             return
@@ -271,7 +269,7 @@ class Chart(QFrame):
         peak = 0.0
         for name in self.channels:
             for run in shown:
-                if name in run.recording.channels(name):
+                if run.recording.has(name):
                     channel = run.recording.channel(name)
                     if channel.kind == kind:
                         peak = max(peak, float(np.abs(channel.values).max()))
@@ -304,13 +302,12 @@ class Chart(QFrame):
         if not self._curves:
             if self.complaint:
                 self.legend.setText(
-                    f"<b>{', '.join(self.channels)}</b> "
+                    f"<b>{escaped(', '.join(self.channels))}</b> "
                     f'<span style="color:{self.look.bad}">{escaped(self.complaint)}</span>'
                 )
                 return
-            self.legend.setText(
-                f'<b>{", ".join(self.channels)}</b> <span style="color:{soft}">after a run</span>'
-            )
+            names = escaped(", ".join(self.channels))
+            self.legend.setText(f'<b>{names}</b> <span style="color:{soft}">after a run</span>')
             return
         if self.look_at == PARTS:
             first = self._curves[0]
@@ -329,7 +326,8 @@ class Chart(QFrame):
             tail = (
                 f' <span style="color:{soft}">{escaped(curve.run.name)}</span>' if several else ""
             )
-            link = f'<a href="{name}" style="color:{self.look.ink};text-decoration:none">{name}</a>'
+            said = escaped(name)
+            link = f'<a href="{said}" style="color:{self.look.ink};text-decoration:none">{said}</a>'
             title = "" if name in told else f"{link} "
             told.add(name)
             parts.append(

@@ -11,6 +11,7 @@ from impeto.app.kinds.couplers import COUPLERS
 from impeto.app.kinds.drives import DRIVES
 from impeto.app.kinds.events import EVENTS
 from impeto.app.kinds.forces import FORCES
+from impeto.app.kinds.gauges import GAUGES
 from impeto.app.kinds.joints import JOINTS
 from impeto.app.kinds.kind import Kind
 from impeto.app.kinds.repeats import REPEATS
@@ -21,6 +22,6 @@ KINDS: dict[type[Element], Kind] = {
     kind.cls: kind
     for kind in (
         *VALUES[:1], *BODIES, *REPEATS, *JOINTS, *FORCES, *DRIVES, *COUPLERS, *CONTACT, *EVENTS,
-        *VALUES[1:],
+        *GAUGES, *VALUES[1:],
     )
 }  # fmt: skip

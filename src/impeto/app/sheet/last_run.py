@@ -16,9 +16,9 @@ from impeto.core.results.figures import figures
 
 
 def add_last_run(layout: QVBoxLayout, run: Run, element: Element, look: Theme) -> None:
-    """Peak and RMS of force, torque and power, and what a drive's motor would have to give."""
-    paths = [f"{element.name}.{q}" for q in ("force", "torque", "power")]
-    found = [p for p in paths if p in run.recording.channels(element.name)]
+    """Peak and RMS of force, torque, power or value; what a drive's motor would have to give."""
+    paths = [f"{element.name}.{q}" for q in ("force", "torque", "power", "value")]
+    found = [p for p in paths if run.recording.has(p)]
     if not found:
         return
     layout.addWidget(label(f"Last run, {run.name}", "caption"))

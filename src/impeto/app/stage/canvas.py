@@ -76,3 +76,12 @@ class Canvas(Protocol):
     def refresh(self, moving: bool = False) -> None:
         """Draw again."""
         ...
+
+
+def ends_of(stage: Canvas, first: str, second: str) -> tuple[QPointF, QPointF] | None:
+    """Pixels of two frames, None where one is not drawn."""
+    a, b = stage.frame_place(first), stage.frame_place(second)
+    if a is None or b is None:
+        return None
+    p, q = stage.to_screen(np.vstack([a[0], b[0]]))
+    return QPointF(*p), QPointF(*q)

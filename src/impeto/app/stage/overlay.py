@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
 
 from impeto.app import glyphs
-from impeto.app.stage import flow
-from impeto.app.stage.canvas import Canvas
+from impeto.app.stage import flow, gauges
+from impeto.app.stage.canvas import Canvas, ends_of
 from impeto.app.theme import font
 from impeto.core.couplers.model import Meshing
 from impeto.core.elements import (
@@ -19,6 +19,7 @@ from impeto.core.elements import (
     Bushing,
     Damper,
     Drag,
+    Gauge,
     Joint,
     Load,
     Rope,
@@ -50,14 +51,14 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
             continue
         chosen = element.name in marked
         if isinstance(element, Straight):
-            ends = _ends(stage, element.frame_a, element.frame_b)
+            ends = ends_of(stage, element.frame_a, element.frame_b)
             pair = frozenset((element.frame_a, element.frame_b))
             beside[pair] = beside.get(pair, -1) + 1
             if ends is not None:
                 aside = _across(*ends) * (beside[pair] * BESIDE)
                 _paint_straight(painter, stage, element, ends[0] + aside, ends[1] + aside, chosen)
         elif isinstance(element, Bushing):
-            ends = _ends(stage, element.frame_a, element.frame_b)
+            ends = ends_of(stage, element.frame_a, element.frame_b)
             if ends is not None:
                 _ring(painter, stage, ends[1], "accent" if chosen else "ink")
         elif isinstance(element, Load):
@@ -70,6 +71,7 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
             chosen = chosen or element.path in marked
             _paint_joint_path(painter, stage, element, chosen)
     flow.paint_flow(painter, stage)
+    gauges.paint_gauges(painter, stage)
 
 
 def _across(a: QPointF, b: QPointF) -> QPointF:
@@ -80,11 +82,13 @@ def _across(a: QPointF, b: QPointF) -> QPointF:
 
 
 def element_near(stage: Canvas, here: QPoint) -> str:
-    """The straight force element whose line passes a pixel, or ''."""
+    """The straight force element or gauge whose line passes a pixel, or ''."""
     beside: dict[frozenset[str], int] = {}
-    for element in stage.document.drawn.of(Straight):
-        if stage.document.is_on(element):
-            ends = _ends(stage, element.frame_a, element.frame_b)
+    drawn = stage.document.drawn
+    strung: list[Straight | Gauge] = [*drawn.of(Straight), *drawn.of(Gauge)]
+    for element in strung:
+        if stage.document.is_on(element) and element.frame_a and element.frame_b:
+            ends = ends_of(stage, element.frame_a, element.frame_b)
             pair = frozenset((element.frame_a, element.frame_b))
             beside[pair] = beside.get(pair, -1) + 1
             if ends is None:
@@ -103,14 +107,6 @@ def _distance(point: QPointF, a: QPointF, b: QPointF) -> float:
         share = min(max((along.x() * there.x() + along.y() * there.y()) / length, 0.0), 1.0)
     rest = there - along * share
     return float(np.hypot(rest.x(), rest.y()))
-
-
-def _ends(stage: Canvas, first: str, second: str) -> tuple[QPointF, QPointF] | None:
-    a, b = stage.frame_place(first), stage.frame_place(second)
-    if a is None or b is None:
-        return None
-    p, q = stage.to_screen(np.vstack([a[0], b[0]]))
-    return QPointF(*p), QPointF(*q)
 
 
 def _paint_straight(
@@ -205,7 +201,7 @@ def _paint_mesh(painter: QPainter, stage: Canvas, mesh: Meshing, chosen: bool) -
     """A dashed line between the centres of two toothed parts with the coupler's glyph on it."""
     joints = [stage.document.drawn.elements.get(n) for n in (mesh.joint_a, mesh.joint_b)]
     frames = [joint.frame_b for joint in joints if isinstance(joint, Joint)]
-    ends = _ends(stage, *frames) if len(frames) == 2 else None
+    ends = ends_of(stage, *frames) if len(frames) == 2 else None
     if ends is None:
         return
     colour = stage.look.colour("accent" if chosen else "soft")

@@ -8,7 +8,7 @@ from typing import Protocol
 
 import numpy as np
 
-from impeto.core.errors import ModelError
+from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import formula, renamed, units
 from impeto.core.model.element import SYSTEM, Element
 from impeto.core.model.fields import QuantitySpec, Written
@@ -97,7 +97,10 @@ def _checked(
     scope: Scope, node: Node, kind: str | None, local: Mapping[str, str], forces: bool,
     events: bool = False,
 ) -> Node:  # fmt: skip
-    node = _spelled(substituted(_localised(_present(node), local), scope), scope)
+    node = _written_out(_localised(_present(node), local), scope)
+    if function := formula.over_time(node):
+        raise formula.needs_a_run(function)
+    node = _spelled(substituted(node, scope), scope)
     dimension = _dimension(node, scope, forces, events)
     if kind is not None:
         expected = units.unit(units.KINDS[kind].si)[1]
@@ -130,6 +133,22 @@ def _localised(node: Node, local: Mapping[str, str]) -> Node:
         return Name(local[node.path])
     if isinstance(node, Apply):
         return Apply(node.function, tuple(_localised(a, local) for a in node.arguments))
+    return node
+
+
+def _written_out(node: Node, scope: Scope, within: tuple[str, ...] = ()) -> Node:
+    """With formulas in place of what stands for them: gauges."""
+    if isinstance(node, Name):
+        name, _, quantity = node.path.partition(".")
+        element = scope.model.elements.get(name)
+        text = element.stands_for(quantity) if element is not None else ""
+        if not text:
+            return node
+        if name in within:
+            raise FormulaError(f"gauges measure each other in a circle: {' → '.join(within)}")
+        return _written_out(_present(formula.parse(text)), scope, (*within, name))
+    if isinstance(node, Apply):
+        return Apply(node.function, tuple(_written_out(a, scope, within) for a in node.arguments))
     return node
 
 

@@ -80,6 +80,10 @@ class Element:
         """Kind of a channel that only events may watch, as it is known after all forces."""
         return None
 
+    def stands_for(self, quantity: str) -> str:
+        """A formula in whose place a channel of it stands, or ''."""
+        return ""
+
     def sized(self, quantity: str) -> bool:
         """Whether the plain name of a quantity is the size of a vector, whose parts are sensed."""
         return False

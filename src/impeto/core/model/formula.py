@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from impeto.core.errors import FormulaError
+from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import units
 from impeto.core.model.functions import FUNCTIONS, OPERATORS
 from impeto.core.model.interpolation import Interpolation
@@ -98,6 +98,17 @@ def names(node: Node) -> frozenset[str]:
     return frozenset()
 
 
+def over_time(node: Node) -> str:
+    """The first function in it that needs a whole run, or ''."""
+    if isinstance(node, Lookup):
+        return over_time(node.argument)
+    if not isinstance(node, Apply):
+        return ""
+    if FUNCTIONS[node.function].over_time:
+        return node.function
+    return next(filter(None, map(over_time, node.arguments)), "")
+
+
 def evaluate(node: Node, scope: Scope) -> Value:
     """Value of a formula; scope gives the value of each name (numbers or equal-length arrays)."""
     if isinstance(node, Number):
@@ -112,8 +123,13 @@ def evaluate(node: Node, scope: Scope) -> Value:
     dimension = result_dimension(node, arguments)
     if node.function == "/" and np.ndim(arguments[1].si) == 0 and arguments[1].si == 0:
         raise FormulaError("this divides by zero", remedy="Change the value below the line")
+    given = [argument.si for argument in arguments]
     with np.errstate(all="ignore"):
-        result = function.compute(*(argument.si for argument in arguments))
+        if function.over_time:
+            time = _times(node.function, scope)
+            result = function.compute(time, np.broadcast_to(given[0], time.shape), *given[1:])
+        else:
+            result = function.compute(*given)
     if np.ndim(result) == 0:
         result = float(result)
         if not np.isfinite(result):
@@ -121,6 +137,23 @@ def evaluate(node: Node, scope: Scope) -> Value:
                 f"'{node.function}' has no finite value here", remedy="Check its arguments"
             )
     return Value(result, dimension)
+
+
+def _times(function: str, scope: Scope) -> Any:
+    """(N,) the instants of a run [s]."""
+    try:
+        time = np.asarray(scope("t").si)
+    except ModelError:
+        time = np.zeros(())
+    if time.ndim == 0:
+        raise needs_a_run(function)
+    return time
+
+
+def needs_a_run(function: str) -> FormulaError:
+    return FormulaError(
+        f"'{function}' needs a whole run", remedy="Use it in a gauge or a chart only"
+    )
 
 
 def result_dimension(node: Apply, arguments: list[Value]) -> Dimension:
@@ -146,7 +179,14 @@ def result_dimension(node: Apply, arguments: list[Value]) -> Dimension:
         return (0, 0, 0, 0, 1) if rule == "angle" else units.NUMBER
     if rule == "root":
         return _scaled(first, 0.5)
+    if rule in ("rate", "integral"):
+        m, kg, s, ampere, angle = first
+        return m, kg, s + (1 if rule == "integral" else -1), ampere, angle
     second = arguments[1].dimension
+    if rule == "window":
+        if second != units.unit("s")[1]:
+            raise FormulaError(f"the window of '{node.function}' is a time, such as 0.1 s")
+        return first
     if rule == "power":
         exponent = arguments[1].si
         if not units.same_dimension(second, units.NUMBER):

@@ -13,6 +13,8 @@ from typing import Any
 
 import numpy as np
 
+from impeto.core.model import over_time
+
 
 def rise(x: Any, start: Any, end: Any) -> Any:
     """0 before start, 1 after end, between them 6s⁵ − 15s⁴ + 10s³: twice differentiable."""
@@ -58,16 +60,21 @@ class Op(IntEnum):
     RAMP = 26
     SENSOR = 27
     CURVE = 28
+    NONE = 29  # not for the interpreter
 
 
 @dataclass(frozen=True, slots=True)
 class Function:
-    """dimension: 'same' as the arguments, 'number', 'angle', or a rule of formula.py."""
+    """dimension: 'same' as the arguments, 'number', 'angle', or a rule of formula.py
+
+    over_time : whether it needs a whole run, whose times [s] compute takes first
+    """
 
     code: Op
     arity: int
     dimension: str
     compute: Callable[..., Any]
+    over_time: bool = False
 
 
 FUNCTIONS: dict[str, Function] = {
@@ -96,5 +103,13 @@ FUNCTIONS: dict[str, Function] = {
     "where": Function(Op.WHERE, 3, "choice", np.where),
     "rise": Function(Op.RISE, 3, "ratio", rise),
     "ramp": Function(Op.RAMP, 3, "ratio", ramp),
+    "rate": Function(Op.NONE, 1, "rate", over_time.rate, True),
+    "integral": Function(Op.NONE, 1, "integral", over_time.integral, True),
+    "average": Function(Op.NONE, 2, "window", over_time.average, True),
+    "envelope": Function(Op.NONE, 2, "window", over_time.envelope, True),
+    "highest": Function(Op.NONE, 1, "same", over_time.highest, True),
+    "lowest": Function(Op.NONE, 1, "same", over_time.lowest, True),
+    "first": Function(Op.NONE, 1, "same", over_time.first, True),
+    "count": Function(Op.NONE, 1, "number", over_time.count, True),
 }
 OPERATORS = frozenset("+-*/^<>") | {"negative"}

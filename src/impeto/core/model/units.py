@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 import tokenize
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -140,6 +140,20 @@ def to_kind(value: float, dimension: Dimension, kind: str) -> float:
 
 def _kind_with(dimension: Dimension) -> Kind | None:
     return next((kind for kind in KINDS.values() if unit(kind.si)[1] == dimension), None)
+
+
+def kind_of(dimension: Dimension, liked: Iterable[str] = ()) -> str:
+    """Key of KINDS for a dimension: the first of those that are liked, else the first that has it,
+    with angles taken as plain numbers where none has it as it is, else a new one of its unit."""
+    keys = (*liked, *KINDS)
+    found = [key for key in keys if unit(KINDS[key].si)[1] == dimension]
+    found += [key for key in keys if same_dimension(unit(KINDS[key].si)[1], dimension)]
+    if found:
+        return found[0]
+    symbols = zip(("m", "kg", "s", "A", "rad"), dimension, strict=True)
+    written = "*".join(f"{symbol}^{power}" for symbol, power in symbols if power)
+    KINDS[written] = _kind(written, written)
+    return written
 
 
 def si_of(dimension: Dimension) -> str:

@@ -3,7 +3,7 @@ computed on demand, so that every quantity of every element can be had after any
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from typing import Self
 
@@ -13,9 +13,17 @@ import numpy.typing as npt
 from impeto.core.dynamics.channel import Channel
 from impeto.core.dynamics.names import Mark
 from impeto.core.dynamics.solution import Solution
-from impeto.core.errors import ChannelError
+from impeto.core.errors import ChannelError, ImpetoError
+from impeto.core.model.model import Model
 from impeto.core.model.renamed import present
 from impeto.core.results.channels import all_channels, channel_on_demand
+from impeto.core.results.gauges import (
+    formula_channel,
+    gauge_channels,
+    is_formula,
+    scope_of,
+    why_not,
+)
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -59,6 +67,7 @@ class Recording(Solution):
 
     marks : events, impacts and what else happened;  notes : what the start had to change
     stopped : why the run ended early, or empty;  cancelled : whether the user ended it
+    gauged : the model whose gauges are read, None for that of the run
     """
 
     statistics: Statistics
@@ -66,6 +75,7 @@ class Recording(Solution):
     notes: tuple[str, ...] = ()
     stopped: str = ""
     cancelled: bool = False
+    gauged: Model | None = None
 
     def __post_init__(self) -> None:
         for name in ARRAYS:
@@ -73,7 +83,27 @@ class Recording(Solution):
 
     @cached_property
     def _channels(self) -> dict[str, Channel]:
-        return all_channels(self)
+        found = all_channels(self)
+        return found | gauge_channels(self, self.gauged or self.model, found)
+
+    def gauging(self, model: Model) -> Self:
+        """The same recording read by the gauges that a model has now, frames as they are in it."""
+        made = replace(self, gauged=model)
+        named = {field.name for field in fields(self)} | {"_channels"}
+        made.__dict__.update({k: v for k, v in self.__dict__.items() if k not in named})
+        return made
+
+    def has(self, path: str) -> bool:
+        """Whether there is a channel of that name, or one can be made."""
+        return not self.complaint(path)
+
+    def complaint(self, path: str) -> str:
+        """Why there is no such channel, '' where there is one."""
+        try:
+            self.channel(path)
+        except ImpetoError as error:
+            return str(error)
+        return ""
 
     def __getitem__(self, path: str) -> Floats:
         """(N,) read-only values of a channel in SI units, over `time`."""
@@ -82,8 +112,11 @@ class Recording(Solution):
     def channel(self, path: str) -> Channel:
         """A channel with its kind of quantity; ChannelError names near ones if it is unknown.
 
-        'A.clearance.B' of any two bodies is made when it is first asked for.
+        'A.clearance.B' of any two bodies is made when it is first asked for, and so is a formula
+        over channels such as 'rate(pin.force)'.
         """
+        if is_formula(path):
+            return self._formula(path)
         path = present(path)
         try:
             return self._channels[path]
@@ -92,9 +125,18 @@ class Recording(Solution):
             if made is not None:
                 return self._channels.setdefault(path, made)
             first = path.split(".")[0]
+            if why := why_not(self, self.gauged or self.model, first, self._channels):
+                raise ChannelError(why) from None
             near = [name for name in self._channels if name.startswith(first + ".")][:4]
             hint = f"; there are {', '.join(near)} …" if near else ""
             raise ChannelError(f"There is no channel '{path}'{hint}.") from None
+
+    def _formula(self, text: str) -> Channel:
+        if text not in self._channels:
+            model = self.gauged or self.model
+            scope = scope_of(model, self.case)
+            self._channels[text] = formula_channel(self, text, self.channel, scope)
+        return self._channels[text]
 
     def channels(self, words: str = "") -> list[str]:
         """Names of the channels that contain every word."""
