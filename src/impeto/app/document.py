@@ -41,6 +41,7 @@ class Document(QObject):
     selection_changed = pyqtSignal()
     case_changed = pyqtSignal()
     runs_changed = pyqtSignal()
+    run_grew = pyqtSignal()  # the one that is being solved
     instant_changed = pyqtSignal(float)
     complained = pyqtSignal(str)
     previewed = pyqtSignal(object)  # bodies at other places for a moment; None ends that
@@ -65,6 +66,7 @@ class Document(QObject):
         self.picked = ""  # the member by which it was selected
         self.runs: list[Run] = []
         self.shown_runs: list[str] = []
+        self.growing: Run | None = None  # that is being solved
         self.instant = 0.0
         self._gauged = gauges_with_their_frames(model)
 
@@ -253,8 +255,13 @@ class Document(QObject):
     @property
     def run(self) -> Run | None:
         """The latest run that is shown."""
-        shown = [run for run in self.runs if run.name in self.shown_runs]
-        return shown[-1] if shown else None
+        return self.shown[-1] if self.shown else None
+
+    @property
+    def shown(self) -> list[Run]:
+        """The runs that are shown, the one that is being solved last."""
+        runs = self.runs if self.growing is None else [*self.runs, self.growing]
+        return [run for run in runs if run.name in self.shown_runs]
 
     def add_run(self, recording: Recording) -> None:
         """Keep a run; it is shown beside those that are shown already only when asked for."""
@@ -265,6 +272,26 @@ class Document(QObject):
         self.shown_runs = [name]
         self.runs_changed.emit()
         self.set_instant(min(self.instant, float(recording.time[-1])))
+
+    def grow(self, recording: Recording) -> None:
+        """Show what is solved so far of the run that goes on: its newest instant, unless one before
+        is looked at."""
+        is_new, newest = self.growing is None, float(recording.time[-1])
+        follows = is_new or self.growing is None or self.instant >= self.growing.recording.time[-1]
+        self.growing = Run(f"{recording.case}, solving", recording.gauging(self.model))
+        if is_new:
+            self.shown_runs = [self.growing.name]
+            self.runs_changed.emit()
+        else:
+            self.run_grew.emit()
+        self.set_instant(newest if follows else self.instant)
+
+    def end_growing(self) -> None:
+        """The run that went on has ended, however."""
+        if self.growing is not None:
+            self.growing = None
+            self.shown_runs = [run.name for run in self.runs[-1:]]
+            self.runs_changed.emit()
 
     def show_run(self, name: str, shown: bool) -> None:
         names = [run.name for run in self.runs]

@@ -126,6 +126,7 @@ class MainWindow(QMainWindow):
         self.running.progressed.connect(self.strip.show_progress)
         self.running.ended.connect(lambda: self.strip.set_busy(False))
         self.running.solved.connect(self._run_finished)
+        self.running.grew.connect(self._run_grew)
         self.running.failed.connect(self.complain)
         self.document.model_changed.connect(self._title)
         self.health.checked.connect(self.stage_panel.map.set_health)
@@ -215,6 +216,11 @@ class MainWindow(QMainWindow):
             self.complain(recording.stopped)
         self._tell_stalls(recording)
         self._show_run()
+
+    def _run_grew(self, recording: Recording) -> None:
+        if self.document.growing is None:
+            self._show_run()
+        self.document.grow(recording)
 
     def _tell_stalls(self, recording: Recording) -> None:
         """Motors that were too weak."""

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.core.results.recording import Recording
 from impeto.services.scratch import Scratch
+
+LOOK_EVERY, PAINTED, SELDOM = 400, 150, 10_000  # ms
+MOST_SPENT = 0.06  # of the time: drawing what is solved so far
 
 
 class Running(QObject):
@@ -22,29 +26,56 @@ class Running(QObject):
     ended = pyqtSignal()  # however
     solved = pyqtSignal(object)  # a recording
     failed = pyqtSignal(str)
+    grew = pyqtSignal(object)  # a recording of what is solved so far
 
     def __init__(self, document: Document, window: QWidget) -> None:
         super().__init__(window)
         self.document = document
         self.job: Job | None = None
+        self._so_far: Callable[[], Recording | None] | None = None
+        self._busy = 0.0  # CPU time [s] of this thread at the last look
+        self._looks = QTimer(self)
+        self._looks.setSingleShot(True)
+        self._looks.timeout.connect(self._look)
+
+    def _look(self) -> None:
+        """Show what is solved so far, and again after so long that drawing it, during which Python
+        is not free for the run, costs that next to nothing."""
+        if self._so_far is None:
+            return
+        self._busy = time.thread_time()
+        recording = self._so_far()
+        if recording is not None:
+            self.grew.emit(recording)
+        QTimer.singleShot(PAINTED, self._look_again)
+
+    def _look_again(self) -> None:
+        if self._so_far is not None:
+            spent = 1e3 * (time.thread_time() - self._busy)
+            self._looks.start(int(min(max(LOOK_EVERY, spent / MOST_SPENT), SELDOM)))
 
     def run(self) -> None:
         """Solve the present case in a thread."""
         if self.job is not None:
             return
+        from impeto.core.simulate import Live
+
         model, case, room = self.document.model, self.document.case, Scratch()
+        live = Live()
 
         def solve(progress: Callable[[float, float], bool]) -> Recording:
             from impeto.core.simulate import simulate  # in the thread of the run
 
-            return simulate(model, case, progress=progress, allocate=room.allocate)
+            return simulate(model, case, progress=progress, allocate=room.allocate, live=live)
 
         def finish(recording: Recording) -> None:
             self.solved.emit(recording)
             if room.note:
                 self.failed.emit(room.note)
 
+        self._so_far = live.so_far
         self._start(solve, finish)
+        self._looks.start(LOOK_EVERY)
 
     def run_all(self) -> None:
         """Solve every case, in a process each."""
@@ -71,15 +102,19 @@ class Running(QObject):
 
     def _ended(self, number: int, done: Callable[[Any], None], result: Any) -> None:
         """Take the result of a run, unless another model has been opened meanwhile."""
-        self.job = None
-        self.ended.emit()
+        self._end()
         if number == self.document.number:
             done(result)
 
     def _failed(self, text: str) -> None:
-        self.job = None
-        self.ended.emit()
+        self._end()
         self.failed.emit(text)
+
+    def _end(self) -> None:
+        self.job = self._so_far = None
+        self._looks.stop()
+        self.document.end_growing()
+        self.ended.emit()
 
     def _all_finished(self, recordings: dict[str, Recording]) -> None:
         for recording in recordings.values():

@@ -21,6 +21,7 @@ from impeto.core.dynamics.integration import (
     WORST_GAP,
     WRITTEN,
 )
+from impeto.core.dynamics.names import Mark
 from impeto.core.dynamics.system import System
 from impeto.core.elements import ContactRule, Event
 from impeto.core.errors import ModelError
@@ -58,6 +59,7 @@ def simulate(
     progress: Progress | None = None,
     allocate: Allocate = np.zeros,
     outputs: Asked | None = None,
+    live: Live | None = None,
 ) -> Recording:
     """Solve a model in one of its cases.
 
@@ -66,6 +68,7 @@ def simulate(
     progress : called every few hundredths of a second; may stop the run, which keeps its part
     allocate : makes the arrays of the recording, in memory or on disk
     outputs : how many per second, or the instants [s] themselves; the model's own when None
+    live : what is to be looked at meanwhile, from another thread
 
     Raises ModelError where the model cannot be run. A SolverError that comes up on the way is not
     raised: the recording holds what was solved and says why it ended in `stopped`.
@@ -86,11 +89,30 @@ def simulate(
         settled = equilibrium(system, progress, tolerance)
         start, notes = settled.start, [*notes, settled.note]
     run = Run(system, plan, events, start)
+    if live is not None:
+        live.run, live.model, live.case = run, model, chosen
     stopped = integrate(run, progress)
     if run.timetable.note and model.settings.longest_step is None:
         notes.append(run.timetable.note)
     recording = _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
     return recording if run.quick or stopped else _examined(recording, run, progress)
+
+
+@dataclasses.dataclass(slots=True)
+class Live:
+    """A run that goes on, as it is given to `simulate`. Outputs that are written stay as they are,
+    so that they can be looked at from another thread, at no cost for the run."""
+
+    run: Run | None = None
+    model: Model | None = None
+    case: str = ""
+
+    def so_far(self) -> Recording | None:
+        """What is solved so far, its outputs where they are, without marks; None before there are
+        two of them."""
+        if self.run is None or self.model is None or self.run.state.counts[WRITTEN] < 2:
+            return None
+        return _recording(self.run, self.model, self.case, "", (), marks=())
 
 
 def _examined(recording: Recording, run: Run, progress: Progress | None) -> Recording:
@@ -231,8 +253,9 @@ def _pressed_pair(run: Run) -> str:
 
 
 def _recording(
-    run: Run, model: Model, case: str, stopped: str, notes: tuple[str, ...]
-) -> Recording:
+    run: Run, model: Model, case: str, stopped: str, notes: tuple[str, ...],
+    marks: tuple[Mark, ...] | None = None,
+) -> Recording:  # fmt: skip
     kept = int(run.state.counts[WRITTEN])
     out, count = run.outputs, run.state.counts
     statistics = Statistics(
@@ -261,7 +284,7 @@ def _recording(
         touch_end=out.touch_end[:kept],
         statistics=statistics,
         system=run.system,
-        marks=run_marks(run),
+        marks=run_marks(run) if marks is None else marks,
         notes=notes,
         stopped=stopped,
         cancelled=run.was_cancelled,

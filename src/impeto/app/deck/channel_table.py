@@ -106,6 +106,7 @@ class ChannelTable(QFrame):
         self.found.itemActivated.connect(lambda item: self._take(item.text()))
         document.instant_changed.connect(self._now)
         document.runs_changed.connect(self.refresh)
+        document.run_grew.connect(self.refresh)
 
     def show_channels(self, channels: list[str]) -> None:
         """List the figures of these channels."""
@@ -153,8 +154,8 @@ class ChannelTable(QFrame):
         """Figures of every channel in every shown run."""
         rows = []
         for name in self.channels:
-            for run in self.document.runs:
-                if run.name in self.document.shown_runs and run.recording.has(name):
+            for run in self.document.shown:
+                if run.recording.has(name):
                     rows.append((name, run))
         self.rows = rows
         self._peaks = dict.fromkeys(self.channels, 0.0)  # of all runs: one unit for a channel

@@ -142,9 +142,12 @@ class Chart(QFrame):
         top.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(top)
         layout.addWidget(self.plot, 1)
+        self._zoomed = False  # by hand
+        item.vb.sigRangeChangedManually.connect(lambda *_: setattr(self, "_zoomed", True))
         self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
         self._curves: list[Drawn] = []
         document.runs_changed.connect(self.redraw)
+        document.run_grew.connect(self.redraw)
         document.instant_changed.connect(self._follow)
         self.set_look(look)
 
@@ -158,6 +161,7 @@ class Chart(QFrame):
 
     def show_all(self) -> None:
         """The whole time on this chart and those linked with it."""
+        self._zoomed = False
         self.plot.getPlotItem().enableAutoRange(axis="x")
 
     def show_as(self, look: str) -> None:
@@ -210,7 +214,7 @@ class Chart(QFrame):
                 curve.setClipToView(False)  # else it asks the widget it is taken from for a range
             box.removeItem(curve)
         self._drawn, self._curves, self.complaint = [], [], ""
-        shown = [run for run in self.document.runs if run.name in self.document.shown_runs]
+        shown = self.document.shown
         if self.look_at == PARTS:
             self._show_parts(shown)
             return
@@ -239,7 +243,7 @@ class Chart(QFrame):
         item.getAxis("right").setVisible(len(kinds) > 1)
         item.showAxis("right", len(kinds) > 1)
         item.vb.enableAutoRange(axis="y")
-        if self._curves and was_empty:
+        if self._curves and (was_empty or (self.document.growing and not self._zoomed)):
             self.show_all()
         elif (
             shown and not self._curves and self.look_at == TIME

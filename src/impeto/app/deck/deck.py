@@ -198,6 +198,7 @@ class Deck(QWidget):
         self.line.moved.connect(document.set_instant)
         document.instant_changed.connect(self._follow)
         document.runs_changed.connect(self._runs)
+        document.run_grew.connect(self._runs)
         self._runs()
 
     def set_look(self, look: Theme) -> None:

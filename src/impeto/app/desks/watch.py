@@ -136,7 +136,10 @@ class WatchPanel(QWidget):
                 widget.hide()
                 widget.deleteLater()
         self.runs.addWidget(label("Runs", "caption"))
-        if not self.document.runs:
+        growing = self.document.growing
+        if growing is not None:
+            self.runs.addWidget(label(growing.name, "soft"))
+        elif not self.document.runs:
             self.runs.addWidget(label("none yet: press Run (Ctrl+R)", "soft"))
         for run in self.document.runs[-6:]:
             chip = button(run.name, "chip")

@@ -22,7 +22,9 @@ def paint_gauges(painter: QPainter, stage: Canvas) -> None:
     document, marked = stage.document, stage.document.marked
     painter.setFont(font(11))
     for gauge in document.drawn.of(Gauge):
-        if gauge.missing or gauge.frame_a is None or gauge.frame_b is None:
+        if gauge.missing or not document.is_on(gauge):
+            continue
+        if gauge.frame_a is None or gauge.frame_b is None:
             continue
         ends = ends_of(stage, gauge.frame_a, gauge.frame_b)
         if ends is None:

@@ -26,7 +26,7 @@ class Ghost:
     def run(self) -> Run | None:
         """The run that there is a ghost of, None where only one is shown."""
         document, watched = self.document, self.document.run
-        shown = [run for run in document.runs if run.name in document.shown_runs]
+        shown = document.shown
         others = [run for run in shown if run is not watched]
         return others[-1] if watched is not None and others else None
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from functools import lru_cache, partial
+from functools import partial
 
 import numpy as np
 
-from impeto.core.dynamics.channel import Channel, Floats, component, vector
+from impeto.core.dynamics.channel import Channel, Floats, Once, component, vector
 from impeto.core.dynamics.mechanism import FrameData
 from impeto.core.dynamics.solution import Solution
 from impeto.core.dynamics.state import pose_at
@@ -83,8 +83,8 @@ def _axes(r: Solution, frame: FrameData) -> Floats:
 
 def _turned(name: str, rotations: Callable[[], Floats]) -> Iterator[Channel]:
     """Angles and matrix of axes (N, 3, 3) over the world."""
-    shared = lru_cache(maxsize=1)(rotations)
-    angles = lru_cache(maxsize=1)(lambda: np.unwrap(roll_pitch_yaw(shared()), axis=0))
+    shared = Once(rotations)
+    angles = Once(lambda: np.unwrap(roll_pitch_yaw(shared()), axis=0))
     for k, angle in enumerate(("roll", "pitch", "yaw")):
         yield component(f"{name}.{angle}", "angle", angles, k)
     for k in range(9):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -37,9 +37,24 @@ class Channel:
         return values
 
 
+class Once:
+    """Values that several channels share, worked out when one of them is first asked for."""
+
+    __slots__ = ("compute", "known")
+
+    def __init__(self, compute: Compute) -> None:
+        self.compute = compute
+        self.known: Floats | None = None
+
+    def __call__(self) -> Floats:
+        if self.known is None:
+            self.known = self.compute()
+        return self.known
+
+
 def vector(name: str, kind: str, compute: Compute, *, size: bool = True) -> Iterator[Channel]:
     """Three components of (N, 3) values and, with `size`, the magnitude under the plain name."""
-    shared = lru_cache(maxsize=1)(compute)
+    shared = Once(compute)
     if size:
         yield Channel(name, kind, lambda: np.linalg.norm(shared(), axis=1))
     for axis, letter in enumerate("xyz"):

@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from impeto.core.bodies.model import Frame
 from impeto.core.bodies.placement import pose_of
-from impeto.core.dynamics.channel import Channel, component, vector
+from impeto.core.dynamics.channel import Channel, Once, component, vector
 from impeto.core.dynamics.solution import Solution
 from impeto.core.errors import ModelError
 from impeto.core.gauges.model import (
@@ -55,7 +55,7 @@ def gauge_channels(r: Solution, model: Model, listed: Mapping[str, Channel]) -> 
     Those that cannot be worked out are left out: `why_not` tells.
     """
     scope, known = scope_of(model, r.case), dict(listed)
-    waiting = list(model.of(Gauge))
+    waiting = [gauge for gauge in model.of(Gauge) if scope.on(gauge)]
     while waiting:
         left = []
         for gauge in waiting:
@@ -83,6 +83,8 @@ def why_not(r: Solution, model: Model, name: str, listed: dict[str, Channel]) ->
     gauge = model.elements.get(name)
     if not isinstance(gauge, Gauge):
         return ""
+    if not scope_of(model, r.case).on(gauge):
+        return f"{name} is switched off."
     try:
         list(channels_of(r, scope_of(model, r.case), gauge, partial(_known, r, listed)))
     except ModelError as error:
@@ -144,7 +146,7 @@ def _between(
     name = gauge.name
 
     def of(what: Callable[[Moving, Moving], Floats]) -> Callable[[], Floats]:
-        return lru_cache(maxsize=1)(lambda: what(frame_a(), frame_b()))
+        return Once(lambda: what(frame_a(), frame_b()))
 
     if gauge.quantity == DISTANCE:
         gap = of(lambda a, b: along(a, b.position - a.position))

@@ -77,8 +77,8 @@ from impeto.core.solvers.step_control import (
     stiffness,
 )
 
-CHUNK_TIME = 0.03  # s of wall time between two looks at the clock
-FIRST_CHUNK, MOST_CHUNK = 20, 2000  # steps in a chunk
+CHUNK_TIME = 0.06  # s of wall time between two looks at the clock
+FIRST_CHUNK, MOST_CHUNK = 20, 8000  # steps in a chunk
 STABLE = 4.5  # h·|eigenvalue| near the border (6.1) of the region of stability
 
 
