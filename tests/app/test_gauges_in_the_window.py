@@ -48,7 +48,7 @@ def test_a_formula_is_a_curve_and_a_wrong_one_says_why(solved, qtbot):
     find(solved, qtbot, "rate(saw_frame.position.z)")
     chart = solved.watch.active
     assert "rate(saw_frame.position.z)" in chart.channels
-    drawn = chart._curves[-1]
+    drawn = chart.curves[-1]
     r = solved.document.run.recording
     wanted = r["saw_frame.velocity.z"]
     assert drawn.run.recording[drawn.name][2:-2] == pytest.approx(
@@ -72,7 +72,7 @@ def test_stage_and_charts_follow_a_run_while_it_goes_on(window, hand, qtbot):
     assert window.desk == "Watch"
     first = window.document.growing.recording
     assert window.document.instant == pytest.approx(first.time[-1])
-    assert window.watch.charts[0]._curves
+    assert window.watch.charts[0].curves
     qtbot.waitUntil(lambda: window.document.growing.recording is not first, timeout=20_000)
     later = window.document.growing.recording
     assert later.time[-1] > first.time[-1]

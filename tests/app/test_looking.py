@@ -5,9 +5,11 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 
 from impeto.app.deck.looks import AMPLITUDES, DENSITY, PARTS, TIME
+from impeto.core.model import units
 from impeto.core.results.poses import poses
 
 
@@ -122,7 +124,7 @@ def test_figures_are_of_the_time_that_is_shown(watch, window, qtbot, hand):
     chart = watch.charts[0]
     chart.plot.setXRange(0.05, 0.09, padding=0)
     qtbot.waitUntil(table.told.isVisible, timeout=5000)
-    assert table.told.text() == "Figures of what is shown: 0.05 to 0.09 s"
+    assert table.told.text() == "Figures from 0.05 to 0.09 s"
     run = window.document.run.recording
     within = (run.time >= 0.05) & (run.time <= 0.09)
     shown = float(table.table.item(0, 3).text())
@@ -203,3 +205,69 @@ def test_the_stage_stands_still_with_a_body_or_turns_with_it(watch, window, qtbo
     document.set_instant(0.2)
     assert np.abs(on_screen(True) - before).max() > 1.0
     assert "rod" not in window.stage_panel.view.text()
+
+
+def test_a_channel_over_another_has_its_dot_where_the_instant_is(solved, qtbot):
+    chart = solved.watch.add_chart()
+    for name in ("saw_frame.position.z", "saw_frame.velocity.z", "crank_drive.torque"):
+        chart.add(name)
+    qtbot.keyClicks(chart.chooser, "over the f")
+    chart.chooser.textActivated.emit(chart.chooser.currentText())
+    assert [curve.name for curve in chart.curves] == ["saw_frame.velocity.z", "crank_drive.torque"]
+    r = solved.document.run.recording
+    curve = chart._drawn[0][0]
+    assert curve.xData == pytest.approx(r["saw_frame.position.z"])  # shown in m and m/s
+    assert curve.yData == pytest.approx(r["saw_frame.velocity.z"])
+    solved.document.set_instant(float(r.time[40]))
+    (_, x, y, _), (torque, _, newtons, box) = chart.dots()
+    assert x == pytest.approx(r["saw_frame.position.z"][40])
+    assert y == pytest.approx(r["saw_frame.velocity.z"][40])
+    assert newtons == pytest.approx(r["crank_drive.torque"][40] / torque.factor)
+    assert box is chart.right
+    assert "over" in chart.legend.text()
+
+
+def test_from_a_to_b_there_are_differences_figures_and_a_loop(solved, qtbot):
+    window, r = solved, solved.document.run.recording
+    chart, deck = window.watch.charts[0], window.deck
+    window.activateWindow()
+    for key, moment in ((Qt.Key.Key_BracketLeft, 0.1), (Qt.Key.Key_BracketRight, 0.3)):
+        window.document.set_instant(moment)
+        qtbot.keyClick(deck.line, key)
+    assert window.document.span == pytest.approx((0.1, 0.3))
+    change = np.interp([0.1, 0.3], r.time, r["crank_drive.torque"]) @ [-1.0, 1.0]
+    shown = chart.curves[0]
+    assert f"Δ {units.digits(change / shown.factor)}" in chart.legend.text()
+    qtbot.waitUntil(lambda: window.watch.table.told.text() == "Figures from 0.1 to 0.3 s")
+    assert deck.played == pytest.approx((0.1, 0.3))
+    window.document.set_instant(0.35)
+    deck.toggle()
+    assert window.document.instant == pytest.approx(0.1)
+    deck.pause()
+    qtbot.keyClick(deck.line, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
+    assert window.document.span == (None, None)
+    assert "Δ" not in chart.legend.text()
+
+
+def test_shift_and_a_drag_on_a_chart_set_a_and_b(solved, qtbot):
+    chart = solved.watch.charts[0]
+    view, box = chart.plot.viewport(), chart.plot.getViewBox()
+    at = [chart.plot.mapFromScene(box.mapViewToScene(QPointF(t, 0.0))) for t in (0.3, 0.1)]
+    shift = Qt.KeyboardModifier.ShiftModifier
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, shift, at[0])
+    event = QMouseEvent(QEvent.Type.MouseMove, QPointF(at[1]), Qt.MouseButton.NoButton,
+                        Qt.MouseButton.LeftButton, shift)  # fmt: skip
+    QCoreApplication.sendEvent(view, event)
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, shift, at[1])
+    assert solved.document.span == pytest.approx((0.1, 0.3), abs=5e-3)
+
+
+def test_log_leaves_out_what_is_not_above_zero(solved):
+    chart = solved.watch.charts[0]
+    chart.log.click()
+    drawn, _ = chart._drawn[0]
+    values = solved.document.run.recording["crank_drive.torque"] / chart.curves[0].factor
+    _, y = drawn.getData()
+    assert np.nanmax(y) == pytest.approx(np.log10(values.max()), abs=1e-6)
+    chart.log.click()
+    assert np.nanmax(chart._drawn[0][0].getData()[1]) == pytest.approx(values.max())

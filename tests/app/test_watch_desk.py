@@ -10,7 +10,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QPushButton
 
 import impeto
-from impeto.app.deck.chart import channel_data
+from impeto.app.deck.plotting import channel_data
 from impeto.app.jobs import Job
 from impeto.core.model import units
 from tests.core.building import DOWN, body, frame, joint
@@ -139,12 +139,12 @@ def test_an_old_run_stays_and_is_laid_over_the_new_one(solved, hand):
     hand.run()
     assert [run.name for run in solved.document.runs] == ["Base", "Base 2"]
     chart = solved.watch.charts[0]
-    assert {curve.run.name for curve in chart._curves} == {"Base 2"}
+    assert {curve.run.name for curve in chart.curves} == {"Base 2"}
     chip = next(b for b in solved.watch.findChildren(QPushButton)
                 if b.text() == "Base" and b.isVisible())  # fmt: skip
     hand.click(chip)
-    assert {curve.run.name for curve in chart._curves} == {"Base", "Base 2"}
-    dashes = {curve.dash for curve in chart._curves}
+    assert {curve.run.name for curve in chart.curves} == {"Base", "Base 2"}
+    dashes = {curve.dash for curve in chart.curves}
     assert len(dashes) == 2
     assert first.model["cutting_force"].value.text == "12 kN"  # the run kept its model
 

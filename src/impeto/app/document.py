@@ -43,6 +43,7 @@ class Document(QObject):
     runs_changed = pyqtSignal()
     run_grew = pyqtSignal()  # the one that is being solved
     instant_changed = pyqtSignal(float)
+    span_changed = pyqtSignal()
     complained = pyqtSignal(str)
     previewed = pyqtSignal(object)  # bodies at other places for a moment; None ends that
     made = pyqtSignal(str)  # something new, whose name is to be typed
@@ -68,6 +69,7 @@ class Document(QObject):
         self.shown_runs: list[str] = []
         self.growing: Run | None = None  # that is being solved
         self.instant = 0.0
+        self.span: tuple[float | None, float | None] = (None, None)  # A and B, s
         self._gauged = gauges_with_their_frames(model)
 
     # the model
@@ -79,6 +81,7 @@ class Document(QObject):
         for signal in (self.model_changed, self.case_changed, self.selection_changed):
             signal.emit()
         self.runs_changed.emit()
+        self.span_changed.emit()
         self.instant_changed.emit(0.0)
 
     def edit(self, text: str, model: Model) -> None:
@@ -298,6 +301,12 @@ class Document(QObject):
         chosen = set(self.shown_runs) | {name} if shown else set(self.shown_runs) - {name}
         self.shown_runs = [n for n in names if n in chosen]
         self.runs_changed.emit()
+
+    def set_span(self, a: float | None, b: float | None) -> None:
+        """Set A and B, between which differences are taken, figures are read and playing loops; the
+        earlier one is A."""
+        self.span = (b, a) if a is not None and b is not None and b < a else (a, b)
+        self.span_changed.emit()
 
     def set_instant(self, time: float) -> None:
         """Move playback and all cursors to a time [s]."""

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from impeto.app.deck.chart import channel_data
+from impeto.app.deck.plotting import channel_data
 from impeto.app.document import Document, Run
 from impeto.app.plain_text import as_tip
 from impeto.app.widgets import label, search_field
@@ -167,7 +167,7 @@ class ChannelTable(QFrame):
         self.told.setVisible(not whole)
         if self.span is not None:
             begin, end = (units.digits(value, 4) for value in self.span)
-            self.told.setText(f"Figures of what is shown: {begin} to {end} s")
+            self.told.setText(f"Figures from {begin} to {end} s")
         self.table.setRowCount(len(rows))
         self.table.setColumnHidden(1, len({run.name for _, run in rows}) < 2)
         for row, (name, run) in enumerate(rows):

@@ -2,86 +2,37 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import pyqtgraph
-from PyQt6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QMouseEvent
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
-from impeto.app.deck.looks import LOOKS, PARTS, TIME, TIPS, Line, spectrum_of
+from impeto.app.deck.legend import legend_of
+from impeto.app.deck.looks import (
+    AGAINST,
+    AMPLITUDES,
+    DENSITY,
+    LOOKS,
+    PARTS,
+    TIME,
+    TIPS,
+    Line,
+    against,
+    spectrum_of,
+)
 from impeto.app.deck.parts_view import PartsView
+from impeto.app.deck.plotting import DASHES, MIME, Axis, Cursor, Drawn
 from impeto.app.document import Document, Run
-from impeto.app.plain_text import escaped
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.results.poses import value_at
 
-MIME = "application/x-impeto-channel"
-DASHES = (
-    Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
-)  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Drawn:
-    """A curve. factor : SI units in one of its axis;  told : what the legend says of it, '' for the
-    value at the cursor"""
-
-    run: Run
-    name: str
-    unit: str
-    factor: float
-    colour: QColor
-    dash: Qt.PenStyle
-    told: str
-
-
-def channel_data(name: str) -> QMimeData:
-    """What is dragged when a channel is dragged."""
-    data = QMimeData()
-    data.setData(MIME, name.encode())
-    data.setText(name)
-    return data
-
-
-class Cursor(QWidget):
-    """The vertical line at the present instant, over the plot, so that moving it is cheap."""
-
-    def __init__(self, chart: Chart, plot: pyqtgraph.PlotWidget) -> None:
-        super().__init__(plot)
-        self.chart = chart
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        plot.installEventFilter(self)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize:
-            self.resize(self.parentWidget().size())  # type: ignore[union-attr]
-        return False
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        if self.chart.look_at not in (TIME, PARTS):
-            return
-        box = self.chart.plot.getViewBox()
-        area = self.chart.plot.mapFromScene(box.sceneBoundingRect()).boundingRect()
-        x = box.mapViewToScene(QPointF(self.chart.document.instant, 0.0)).x()
-        if area.left() <= x <= area.right():
-            painter = QPainter(self)
-            painter.setPen(QPen(self.chart.look.colour("ink"), 1))
-            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
-            painter.end()
-
-
-class Axis(pyqtgraph.AxisItem):  # type: ignore[misc]
-    """An axis whose numbers carry a real minus sign."""
-
-    def tickStrings(self, values: Any, scale: float, spacing: float) -> list[str]:
-        plain: list[str] = super().tickStrings(values, scale, spacing)
-        return [text.replace("-", "−") for text in plain]
+RIGHT = 46  # px of an axis on the right
 
 
 class Chart(QFrame):
@@ -90,6 +41,7 @@ class Chart(QFrame):
     activated = pyqtSignal(object)
     looked = pyqtSignal(object)  # otherwise at its channels
     changed = pyqtSignal()
+    sided = pyqtSignal()  # has an axis on the right, or none any more
     removed = pyqtSignal(object)
 
     def __init__(self, document: Document, look: Theme) -> None:
@@ -109,6 +61,10 @@ class Chart(QFrame):
         for number, kind in enumerate(LOOKS):
             self.chooser.setItemData(number, TIPS[kind], Qt.ItemDataRole.ToolTipRole)
         self.chooser.textActivated.connect(self.show_as)
+        self.log = button("log", "chip")
+        self.log.setCheckable(True)
+        self.log.setToolTip("By powers of ten; what is not above zero is left out")
+        self.log.toggled.connect(lambda _on: self._show_log())
         self.legend = QLabel()
         self.legend.setTextFormat(Qt.TextFormat.RichText)
         self.legend.setWordWrap(True)
@@ -138,31 +94,52 @@ class Chart(QFrame):
         layout.setSpacing(2)
         top = QHBoxLayout()
         top.addWidget(self.legend, 1)
+        top.addWidget(self.log, 0, Qt.AlignmentFlag.AlignTop)
         top.addWidget(self.chooser, 0, Qt.AlignmentFlag.AlignTop)
         top.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(top)
         layout.addWidget(self.plot, 1)
         self._zoomed = False  # by hand
+        self.has_right = False
         item.vb.sigRangeChangedManually.connect(lambda *_: setattr(self, "_zoomed", True))
         self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
-        self._curves: list[Drawn] = []
+        self.curves: list[Drawn] = []
         document.runs_changed.connect(self.redraw)
         document.run_grew.connect(self.redraw)
         document.instant_changed.connect(self._follow)
+        document.span_changed.connect(lambda: self._follow(document.instant))
         self.set_look(look)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """A press makes this the chart in use, a double-click shows the whole time."""
+        """A press makes this the chart in use, a double-click shows the whole time; with Shift, a
+        press sets A and a drag B."""
+        if isinstance(event, QMouseEvent) and self._spans(event):
+            return True
         if event is not None and event.type() == QEvent.Type.MouseButtonPress:
             self.activated.emit(self)
         elif event is not None and event.type() == QEvent.Type.MouseButtonDblClick:
             self.show_all()
         return False
 
+    def _spans(self, event: QMouseEvent) -> bool:
+        """Whether a mouse event sets A or B."""
+        kind, held = event.type(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        if self.look_at not in (TIME, PARTS) or not held:
+            return False
+        scene = self.plot.mapToScene(event.position().toPoint())
+        moment = float(self.plot.getViewBox().mapSceneToView(scene).x())
+        if kind == QEvent.Type.MouseButtonPress:
+            self.document.set_span(moment, None)
+        elif kind == QEvent.Type.MouseMove and event.buttons():
+            self.document.set_span(self.document.span[0], moment)
+        return kind in (QEvent.Type.MouseButtonPress, QEvent.Type.MouseMove)
+
     def show_all(self) -> None:
         """The whole time on this chart and those linked with it."""
         self._zoomed = False
-        self.plot.getPlotItem().enableAutoRange(axis="x")
+        item = self.plot.getPlotItem()
+        item.enableAutoRange(axis="x")
+        item.vb.updateAutoRange()  # now, as curves are thinned by what is shown
 
     def show_as(self, look: str) -> None:
         """Look otherwise at the same channels; spectra are of the time that is shown."""
@@ -174,8 +151,22 @@ class Chart(QFrame):
         self.look_at = look
         self.chooser.setCurrentText(look)
         self.looked.emit(self)
-        self.redraw()
-        self.show_all()
+        self._show_log()
+
+    def _set_right(self, needed: bool) -> None:
+        if needed != self.has_right:
+            self.has_right = needed
+            self.reserve_right(needed)
+            self.sided.emit()
+
+    def reserve_right(self, reserved: bool) -> None:
+        """Leave room for an axis on the right, which charts above or below may have."""
+        shown = self.has_right or reserved
+        axis = self.plot.getPlotItem().getAxis("right")
+        axis.setStyle(showValues=self.has_right)
+        axis.setPen(QColor(self.look.line) if self.has_right else QColor(0, 0, 0, 0))
+        self.plot.getPlotItem().showAxis("right", shown)
+        axis.setWidth(RIGHT if shown else 0)
 
     def _fit_right(self) -> None:
         self.right.setGeometry(self.plot.getPlotItem().vb.sceneBoundingRect())
@@ -191,6 +182,7 @@ class Chart(QFrame):
             axis.setStyle(tickLength=0)
         self.plot.getAxis("left").setWidth(48)
         self.plot.getPlotItem().showGrid(y=True, alpha=0.25)
+        self.plot.getAxis("right").setGrid(False)  # that of the left one is enough
         self.redraw()
 
     def add(self, name: str) -> None:
@@ -208,21 +200,22 @@ class Chart(QFrame):
 
     def redraw(self) -> None:
         """All curves again, from the shown runs."""
-        item, was_empty = self.plot.getPlotItem(), not self._curves
+        item, was_empty = self.plot.getPlotItem(), not self.curves
         for curve, box in self._drawn:
             if isinstance(curve, pyqtgraph.PlotDataItem):
                 curve.setClipToView(False)  # else it asks the widget it is taken from for a range
             box.removeItem(curve)
-        self._drawn, self._curves, self.complaint = [], [], ""
+        self._drawn, self.curves, self.complaint = [], [], ""
         shown = self.document.shown
         if self.look_at == PARTS:
             self._show_parts(shown)
             return
         kinds: list[str] = []
         scales: dict[str, tuple[str, float]] = {}
-        for index, name in enumerate(self.channels):
+        drawn = self.channels[1:] if self.look_at == AGAINST else self.channels
+        for index, name in enumerate(drawn):
             for number, run in enumerate(shown):
-                paint = self.look.curves[(index + len(self.channels) * number) % 6]
+                paint = self.look.curves[(index + len(drawn) * number) % 6]
                 colour = QColor(paint)
                 if not run.recording.has(name):
                     continue
@@ -237,16 +230,16 @@ class Chart(QFrame):
                 except ModelError as error:
                     self.complaint = str(error)
                     continue
-                self._draw(line, kinds.index(channel.kind), colour, dash)
+                axis = kinds.index(channel.kind)
+                self._draw(line, axis, colour, dash)
                 unit = scales[channel.kind][0]
-                self._curves.append(Drawn(run, name, unit, factor, colour, dash, line.told))
-        item.getAxis("right").setVisible(len(kinds) > 1)
-        item.showAxis("right", len(kinds) > 1)
+                self.curves.append(Drawn(run, name, unit, factor, colour, dash, line.told, axis))
+        self._set_right(len(kinds) > 1)
         item.vb.enableAutoRange(axis="y")
-        if self._curves and (was_empty or (self.document.growing and not self._zoomed)):
+        if self.curves and (was_empty or (self.document.growing and not self._zoomed)):
             self.show_all()
         elif (
-            shown and not self._curves and self.look_at == TIME
+            shown and not self.curves and self.look_at == TIME
         ):  # or the charts that follow its time would show its 1 s
             item.setXRange(0.0, max(float(run.recording.time[-1]) for run in shown), padding=0.0)
         self._fit_right()
@@ -254,7 +247,7 @@ class Chart(QFrame):
 
     def _show_parts(self, shown: list[Run]) -> None:
         """The first channel of the latest run that is shown, in layers."""
-        self.plot.getPlotItem().showAxis("right", False)
+        self._set_right(False)
         names = [name for name in self.channels if shown and shown[-1].recording.has(name)]
         if not names:
             self._tell()
@@ -262,11 +255,25 @@ class Chart(QFrame):
         run, name = shown[-1], names[0]
         self.parts.ask(run, name, self.span)
         unit, factor = self._scale(run.recording.channel(name).kind, shown)
-        self._curves = [Drawn(run, name, unit, factor, QColor(self.look.ink), DASHES[0], "")]
+        self.curves = [Drawn(run, name, unit, factor, QColor(self.look.ink), DASHES[0], "", 0)]
         if self.parts.layers is not None:
             self._drawn = self.parts.draw(self.plot.getPlotItem(), factor, self.look)
             self.plot.getPlotItem().vb.enableAutoRange(axis="y")
         self._tell()
+
+    def _log_axes(self) -> tuple[bool, bool]:
+        """Whether the axes below and beside go by powers of ten."""
+        on = self.log.isChecked() and self.look_at != PARTS
+        return on and self.look_at in (AMPLITUDES, DENSITY), on
+
+    def _show_log(self) -> None:
+        x, y = self._log_axes()
+        for side, by_tens in (("bottom", x), ("left", y), ("right", y)):
+            axis = self.plot.getAxis(side)
+            axis.setLogMode(x=by_tens if side == "bottom" else None,
+                            y=None if side == "bottom" else by_tens)  # fmt: skip
+        self.redraw()
+        self.show_all()
 
     def _scale(self, kind: str, shown: list[Run]) -> tuple[str, float]:
         """One unit for all curves of a kind on this chart."""
@@ -283,71 +290,44 @@ class Chart(QFrame):
         """A channel as it is looked at, in the unit of its axis."""
         if self.look_at == TIME:
             return Line(run.recording.time, run.recording[name] / factor, "")
+        if self.look_at == AGAINST:
+            return against(run.recording, self.channels[0], self.across()[1], name, factor)
         return spectrum_of(run.recording, name, self.look_at, self.span, factor)
+
+    def across(self) -> tuple[str, float]:
+        """Unit of the axis below, of a channel over another, and SI units in one of it."""
+        first = self.channels[0]
+        shown = [run for run in self.document.shown if run.recording.has(first)]
+        return self._scale(shown[0].recording.channel(first).kind, shown) if shown else ("", 1.0)
+
+    def dots(self) -> list[tuple[Drawn, float, float, Any]]:
+        """Where curves of one channel against another are at the present instant."""
+        moment, found = self.document.instant, list[tuple[Drawn, float, float, Any]]()
+        _, across = self.across()
+        for curve in self.curves:
+            r = curve.run.recording
+            x, y = (float(value_at(r, r[name], moment)) for name in (self.channels[0], curve.name))
+            box = self.plot.getViewBox() if curve.axis == 0 else self.right
+            with np.errstate(all="ignore"):
+                y = float(np.log10(y / curve.factor)) if self.log.isChecked() else y / curve.factor
+            found.append((curve, x / across, y, box))
+        return found
 
     def _draw(self, line: Line, axis: int, colour: QColor, dash: Qt.PenStyle) -> None:
         curve = pyqtgraph.PlotDataItem(
             line.x, line.y, pen=pyqtgraph.mkPen(colour, width=1, style=dash)
         )
-        curve.setDownsampling(auto=True, method="peak")
+        ordered = self.look_at != AGAINST  # along x
+        curve.setDownsampling(auto=ordered, method="peak")
         box = self.plot.getPlotItem() if axis == 0 else self.right
         box.addItem(curve)
-        curve.setClipToView(True)  # only now: before, it would ask the wrong widget for a range
+        curve.setLogMode(*self._log_axes())
+        curve.setClipToView(ordered)  # only now: before, it would ask the wrong widget for a range
         self._drawn.append((curve, box))
 
     def _tell(self) -> None:
         """Names, runs and the values at the cursor."""
-        soft = self.look.soft
-        if not self.channels:
-            self.legend.setText(
-                f'<span style="color:{soft}">Drop a channel here, or double-click one below.</span>'
-            )
-            return
-        if not self._curves:
-            if self.complaint:
-                self.legend.setText(
-                    f"<b>{escaped(', '.join(self.channels))}</b> "
-                    f'<span style="color:{self.look.bad}">{escaped(self.complaint)}</span>'
-                )
-                return
-            names = escaped(", ".join(self.channels))
-            self.legend.setText(f'<b>{names}</b> <span style="color:{soft}">after a run</span>')
-            return
-        if self.look_at == PARTS:
-            first = self._curves[0]
-            self.legend.setText(
-                self.parts.told(
-                    first.name, self.document.instant, first.unit, first.factor, self.look
-                )
-            )
-            return
-        several = len({curve.run.name for curve in self._curves}) > 1
-        told: set[str] = set()
-        signs = {DASHES[0]: "—", DASHES[1]: "– –", DASHES[2]: "···", DASHES[3]: "–·–"}
-        parts = []
-        for curve in self._curves:
-            name = curve.name
-            tail = (
-                f' <span style="color:{soft}">{escaped(curve.run.name)}</span>' if several else ""
-            )
-            said = escaped(name)
-            link = f'<a href="{said}" style="color:{self.look.ink};text-decoration:none">{said}</a>'
-            title = "" if name in told else f"{link} "
-            told.add(name)
-            parts.append(
-                f'{title}<span style="color:{curve.colour.name()}">{signs[curve.dash]}</span>'
-                f"{tail} <b>{curve.told or self._value(curve)}</b> "
-                f'<span style="color:{soft}">{units.spoken(curve.unit)}</span>'
-            )
-        complaint = f' <span style="color:{self.look.bad}">{escaped(self.complaint)}</span>'
-        self.legend.setText(" &nbsp; ".join(parts) + (complaint if self.complaint else ""))
-
-    def _value(self, curve: Drawn) -> str:
-        """Of a channel at the cursor, in the unit of its axis."""
-        recording = curve.run.recording
-        values = recording[curve.name]
-        value = float(value_at(recording, values, self.document.instant))
-        return units.digits(units.against(value, float(np.abs(values).max())) / curve.factor)
+        self.legend.setText(legend_of(self))
 
     def _follow(self, _moment: float) -> None:
         self.cursor_line.update()

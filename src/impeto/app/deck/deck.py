@@ -43,6 +43,7 @@ class TimeLine(QWidget):
         super().__init__()
         self.look, self.end, self.now = look, 0.0, 0.0
         self.marks: tuple[Mark, ...] = ()
+        self.span: tuple[float | None, float | None] = (None, None)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time")
         self.setMinimumWidth(160)
@@ -53,6 +54,19 @@ class TimeLine(QWidget):
     def x_of(self, moment: float) -> float:
         room = self.width() - 2 * MARGIN
         return MARGIN + (room * moment / self.end if self.end > 0 else 0.0)
+
+    def _paint_span(self, painter: QPainter) -> None:
+        """A and B, and what lies between them."""
+        set_ = [moment for moment in self.span if moment is not None]
+        painter.setPen(QPen(self.look.colour("moment"), 1.4))
+        for letter, moment in zip("AB", self.span, strict=True):
+            if moment is not None:
+                at = self.x_of(moment)
+                painter.drawLine(QPointF(at, 9.0), QPointF(at, 25.0))
+                painter.drawText(QPointF(at - 9.0, 11.0), letter)
+        if len(set_) == 2:
+            painter.setPen(QPen(self.look.colour("moment"), 4))
+            painter.drawLine(QPointF(self.x_of(set_[0]), 17.0), QPointF(self.x_of(set_[1]), 17.0))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -85,6 +99,7 @@ class TimeLine(QWidget):
             )
             if len(marks) > 1:
                 painter.drawText(QPointF(at + 7, y - 6), str(len(marks)))
+        self._paint_span(painter)
         painter.setPen(QPen(look.colour("accent"), 2.5))
         painter.setBrush(look.colour("field"))
         painter.drawEllipse(QPointF(x, y), 7, 7)
@@ -197,6 +212,7 @@ class Deck(QWidget):
         self.forward.clicked.connect(lambda: self.step(1))
         self.line.moved.connect(document.set_instant)
         document.instant_changed.connect(self._follow)
+        document.span_changed.connect(self._spanned)
         document.runs_changed.connect(self._runs)
         document.run_grew.connect(self._runs)
         self._runs()
@@ -216,12 +232,31 @@ class Deck(QWidget):
             return
         if self.document.run is None:
             return
-        if self.document.instant >= self.line.end:
-            self.document.set_instant(0.0)
+        begin, end = self.played
+        if not begin <= self.document.instant < end:
+            self.document.set_instant(begin)
         self._last = time.monotonic()
         self._timer.start()
         self.playing_changed.emit(True)
         self.play.setText("❚❚")
+
+    @property
+    def played(self) -> tuple[float, float]:
+        """Begin and end [s] of what is played: from A to B where both are set."""
+        a, b = self.document.span
+        if a is None or b is None or not max(a, 0.0) < min(b, self.line.end):
+            return 0.0, self.line.end
+        return max(a, 0.0), min(b, self.line.end)
+
+    def mark(self, second: bool) -> None:
+        """Set A, or B, at the present instant."""
+        a, b = self.document.span
+        now = self.document.instant
+        self.document.set_span(*((a, now) if second else (now, b)))
+
+    def _spanned(self) -> None:
+        self.line.span = self.document.span
+        self.line.update()
 
     def pause(self) -> None:
         self._timer.stop()
@@ -243,11 +278,10 @@ class Deck(QWidget):
         now = time.monotonic()
         moment = self.document.instant + (now - self._last) * SPEEDS[self.speed.currentText()]
         self._last = now
-        if moment >= self.line.end:
-            if self.loop.isChecked():
-                moment = 0.0
-            else:
-                moment = self.line.end
+        begin, end = self.played
+        if moment >= end:
+            moment = begin if self.loop.isChecked() else end
+            if not self.loop.isChecked():
                 self.pause()
         self.document.set_instant(moment)
 

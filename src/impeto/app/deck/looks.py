@@ -14,13 +14,16 @@ from impeto.core.results.recording import Recording
 Floats = npt.NDArray[np.float64]
 Span = tuple[float, float]
 TIME, AMPLITUDES, DENSITY, PARTS = "over time", "spectrum", "power density", "where from"
-LOOKS = (TIME, AMPLITUDES, DENSITY, PARTS)
+AGAINST = "over the first"
+LOOKS = (TIME, AGAINST, AMPLITUDES, DENSITY, PARTS)
 TIPS = {
     TIME: "Values over time",
+    AGAINST: "All other channels over the first one, with a dot at the present instant",
     AMPLITUDES: "Amplitudes of the sines in it, over the time that is shown",
     DENSITY: "Power density over frequency, of the time that is shown",
     PARTS: "What weight, springs, loads, drives, contacts and the motion contribute",
 }
+MOST_DRAWN = 20_000  # points of a channel over another, which cannot be thinned as it is zoomed
 MOST_PARTS = 6  # that have a colour of their own; the others are one
 
 
@@ -31,6 +34,14 @@ class Line:
     x: Floats
     y: Floats
     told: str
+
+
+def against(recording: Recording, first: str, across: float, name: str, factor: float) -> Line:
+    """A channel over another, in units of so many SI units each. Raises ChannelError where the run
+    has not got that."""
+    x, y = recording[first] / across, recording[name] / factor
+    step = max(1, len(x) // MOST_DRAWN)
+    return Line(x[::step], y[::step], "")
 
 
 def spectrum_of(recording: Recording, name: str, look: str, span: Span, factor: float) -> Line:

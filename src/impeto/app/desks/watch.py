@@ -37,6 +37,7 @@ class WatchPanel(QWidget):
         layout.addLayout(self.runs)
         layout.addWidget(self.area)
         document.runs_changed.connect(self._show_runs)
+        document.span_changed.connect(self._follow_time)
         self._show_runs()
 
     def set_look(self, look: Theme) -> None:
@@ -79,6 +80,7 @@ class WatchPanel(QWidget):
         chart.changed.connect(self._list_channels)
         chart.activated.connect(self._activate)
         chart.removed.connect(self.remove_chart)
+        chart.sided.connect(self._align)
         self.area.insertWidget(len(self.charts), chart)
         self.charts.append(chart)
         self.active = chart
@@ -91,12 +93,23 @@ class WatchPanel(QWidget):
         for chart in self.charts:
             follows = chart in timed and chart is not timed[0]
             chart.plot.setXLink(timed[0].plot if follows else None)
+        self._align()
         self._follow_time()
 
+    def _align(self) -> None:
+        """Charts over time end at the same pixel, whichever has an axis on the right."""
+        timed = [chart for chart in self.charts if chart.look_at in (TIME, PARTS)]
+        sided = any(chart.has_right for chart in timed)
+        for chart in self.charts:
+            chart.reserve_right(sided and chart in timed)
+
     def _follow_time(self) -> None:
-        """Figures are of the time that the charts show."""
+        """Figures are of the time from A to B, else of that which the charts show."""
         timed = [chart for chart in self.charts if chart.look_at == TIME and chart.channels]
-        run = self.document.run
+        run, (a, b) = self.document.run, self.document.span
+        if run is not None and a is not None and b is not None:
+            self.table.set_span((a, b))
+            return
         if not timed or run is None:
             self.table.set_span(None)
             return
