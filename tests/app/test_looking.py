@@ -8,8 +8,8 @@ import pytest
 from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
-from impeto.app.deck.looks import AMPLITUDES, DENSITY, PARTS, TIME
 from impeto.core.model import units
+from impeto.core.model.looking import AMPLITUDES, DENSITY, PARTS, TIME
 from impeto.core.results.poses import poses
 
 

@@ -24,6 +24,7 @@ GROUPS = {
     "parameters": "Parameters",
     "materials": "Materials",
     "poses": "Poses",
+    "looking": "Charts and views",
     "frames": "Frames",
 }
 # Groups that are listed only when they have members.
@@ -36,6 +37,7 @@ OFTEN_EMPTY = (
     "gauges",
     "materials",
     "poses",
+    "looking",
 )
 
 

@@ -5,7 +5,7 @@ Views listen to its signals and change the model through `edit` alone.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -51,6 +51,7 @@ class Document(QObject):
     def __init__(self, model: Model, path: Path | None = None) -> None:
         super().__init__()
         self.showing = Showing()
+        self.arranged: Callable[[Model], Model] = lambda model: model  # with its charts, to be kept
         self.number = 0  # of models opened: work for one before does not belong here
         self._open(model, path)
 
@@ -191,7 +192,8 @@ class Document(QObject):
     def save(self, path: Path) -> bool:
         """Write the model; on failure say why, keep everything, and return False."""
         try:
-            moved = meshes.moved_meshes(self.model, self.folder, path.parent)
+            arranged = self.arranged(self.model)
+            moved = meshes.moved_meshes(arranged, self.folder, path.parent)
             model_file.save(moved, path)
         except (ImpetoError, OSError) as error:
             self.complained.emit(str(error))

@@ -26,6 +26,7 @@ from impeto.app.document import Document
 from impeto.app.file_actions import FileActions
 from impeto.app.gestures import BARS
 from impeto.app.jobs import Job, Preparation
+from impeto.app.kept_views import KeptViews
 from impeto.app.keys_page import KeysPage
 from impeto.app.poses import Poses
 from impeto.app.roster.roster import Roster
@@ -127,6 +128,10 @@ class MainWindow(QMainWindow):
         self.running.ended.connect(lambda: self.strip.set_busy(False))
         self.running.solved.connect(self._run_finished)
         self.running.grew.connect(self._run_grew)
+        self.document.arranged = self.watch.arranged
+        self.views = KeptViews(self.document, self.stage_panel)
+        self.views.told.connect(self.tell)
+        self.stage_panel.view_chosen.connect(self.views.show)
         self.running.failed.connect(self.complain)
         self.document.model_changed.connect(self._title)
         self.health.checked.connect(self.stage_panel.map.set_health)

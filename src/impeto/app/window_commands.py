@@ -35,6 +35,7 @@ from impeto.app.gestures import (
     string,
 )
 from impeto.app.jobs import Job, Preparation
+from impeto.app.kept_views import KeptViews
 from impeto.app.new_elements import additions
 from impeto.app.poses import Poses
 from impeto.app.selection import Selection, selection_commands
@@ -43,7 +44,7 @@ from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.view import StageView
 from impeto.app.unit_choice import UnitChoice
-from impeto.core.elements import Body, Joint, Pose
+from impeto.core.elements import Body, Joint, Pose, View
 from impeto.core.model import units
 from impeto.core.model.unit_sets import OWN, SETS
 from impeto.services import model_file
@@ -63,6 +64,7 @@ class Window(Protocol):
     selection: Selection
     health: HealthCard
     poses: Poses
+    views: KeptViews
     units: UnitChoice
     beside: Beside
 
@@ -245,6 +247,10 @@ def _views(window: Window) -> list[Command]:
     def no_body() -> str:
         return "" if window.stage_panel.followable else "Select the body that is to be followed."
 
+    def no_view() -> str:
+        chosen = window.document.model.elements.get(window.document.selected)
+        return "" if isinstance(chosen, View) else "Select a view in the Roster first."
+
     return [
         *(
             Command(f"{desk.name} desk", desk.keys, partial(window.show_desk, desk.name), VIEW)
@@ -266,6 +272,8 @@ def _views(window: Window) -> list[Command]:
             VIEW,
             no_body,
         ),
+        Command("Keep this view", "Ctrl+Alt+V", window.views.keep, VIEW),
+        Command("Look as in the selected view", "", window.views.show_selected, VIEW, no_view),
         Command("Follow nothing", "", partial(window.stage_panel.follow, None), VIEW),
         *(
             Command(

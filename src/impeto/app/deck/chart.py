@@ -11,18 +11,7 @@ from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QMouseEvent
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from impeto.app.deck.legend import legend_of
-from impeto.app.deck.looks import (
-    AGAINST,
-    AMPLITUDES,
-    DENSITY,
-    LOOKS,
-    PARTS,
-    TIME,
-    TIPS,
-    Line,
-    against,
-    spectrum_of,
-)
+from impeto.app.deck.looks import TIPS, Line, against, spectrum_of
 from impeto.app.deck.parts_view import PartsView
 from impeto.app.deck.plotting import DASHES, MIME, Axis, Cursor, Drawn
 from impeto.app.document import Document, Run
@@ -30,6 +19,7 @@ from impeto.app.theme import Theme, font
 from impeto.app.widgets import button
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, LOOKS, PARTS, TIME
 from impeto.core.results.poses import value_at
 
 RIGHT = 46  # px of an axis on the right

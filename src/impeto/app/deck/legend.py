@@ -6,13 +6,13 @@ from typing import Protocol
 
 import numpy as np
 
-from impeto.app.deck.looks import AGAINST, PARTS, TIME
 from impeto.app.deck.parts_view import PartsView
 from impeto.app.deck.plotting import DASHES, Drawn
 from impeto.app.document import Document
 from impeto.app.plain_text import escaped
 from impeto.app.theme import Theme
 from impeto.core.model import units
+from impeto.core.model.looking import AGAINST, PARTS, TIME
 from impeto.core.results.poses import value_at
 
 SIGNS = dict(zip(DASHES, ("—", "– –", "···", "–·–"), strict=True))

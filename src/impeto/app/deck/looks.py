@@ -9,13 +9,11 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.model import units
+from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, PARTS, TIME
 from impeto.core.results.recording import Recording
 
 Floats = npt.NDArray[np.float64]
 Span = tuple[float, float]
-TIME, AMPLITUDES, DENSITY, PARTS = "over time", "spectrum", "power density", "where from"
-AGAINST = "over the first"
-LOOKS = (TIME, AGAINST, AMPLITUDES, DENSITY, PARTS)
 TIPS = {
     TIME: "Values over time",
     AGAINST: "All other channels over the first one, with a dot at the present instant",

@@ -11,9 +11,9 @@ from PyQt6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from impeto.app.deck.looks import AGAINST, AMPLITUDES, DENSITY
 from impeto.app.document import Document, Run
 from impeto.app.theme import Theme
+from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY
 
 MIME = "application/x-impeto-channel"
 DASHES = (

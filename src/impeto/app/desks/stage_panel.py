@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint
+from PyQt6.QtCore import QPoint, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedLayout, QWidget
 
 from impeto.app.building import Building
@@ -11,12 +11,13 @@ from impeto.app.gestures import CONNECT
 from impeto.app.map.view import MapView
 from impeto.app.stage.begin_card import BeginCard
 from impeto.app.stage.camera import VIEWS
+from impeto.app.stage.following import Pose
 from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.pick_bar import PickBar
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button
-from impeto.core.elements import Body, Frame, Joint
+from impeto.core.elements import Body, Frame, Joint, View
 from impeto.core.model.element import GROUND
 
 SECTIONS: dict[str, int | None] = {
@@ -33,6 +34,8 @@ FOLLOWS: dict[str, bool | None] = {
 
 class StagePanel(QWidget):
     """Chips float at the top edge; the first two choose between the Stage and the Map."""
+
+    view_chosen = pyqtSignal(str)  # of those that the model keeps
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -239,6 +242,10 @@ class StagePanel(QWidget):
             action = menu.addAction(view)
             assert action is not None
             action.triggered.connect(lambda _=False, v=view: self.stage.set_view(v))
+        for kept in self.document.model.of(View):
+            action = menu.addAction(kept.name)
+            assert action is not None
+            action.triggered.connect(lambda _=False, n=kept.name: self.view_chosen.emit(n))
         menu.addSeparator()
         for text, turns in FOLLOWS.items():
             action = menu.addAction(text)
@@ -257,8 +264,11 @@ class StagePanel(QWidget):
 
     def follow(self, turns: bool | None) -> None:
         """Stand still with the selected body, or turn with it; None: in the world again."""
-        body = self.followable if turns is not None else ""
-        self.stage.following.choose(body, bool(turns))
+        self.goes_with(self.followable if turns is not None else "", turns)
+
+    def goes_with(self, body: str, turns: bool | None, at: Pose | None = None) -> None:
+        """The same with a body, as if it had been at a pose when the view was chosen."""
+        self.stage.following.choose(body, bool(turns), at)
         self.stage.show_present()
         how = {None: "", False: f", still with {body}", True: f", turning with {body}"}[turns]
         self.view.setText(f"{self.stage.view}{how} ▾")

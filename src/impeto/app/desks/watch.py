@@ -7,12 +7,15 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from impeto.app.deck.channel_table import ChannelTable
 from impeto.app.deck.chart import Chart
-from impeto.app.deck.looks import PARTS, TIME
 from impeto.app.document import Document
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label
 from impeto.core.contact.model import NEVER
+from impeto.core.elements import Chart as KeptChart
 from impeto.core.elements import ContactRule, Drive, Joint, Outlet
+from impeto.core.model.looking import PARTS, TIME
+from impeto.core.model.model import Model
+from impeto.core.model.names import free_name
 
 
 class WatchPanel(QWidget):
@@ -23,6 +26,7 @@ class WatchPanel(QWidget):
         self.document, self.look = document, look
         self.charts: list[Chart] = []
         self.active: Chart | None = None
+        self._seen: tuple[KeptChart, ...] = ()  # of the model, at its last change
         self.runs = QHBoxLayout()
         self.runs.setSpacing(6)
         self.area = QSplitter(Qt.Orientation.Vertical)
@@ -38,6 +42,7 @@ class WatchPanel(QWidget):
         layout.addWidget(self.area)
         document.runs_changed.connect(self._show_runs)
         document.span_changed.connect(self._follow_time)
+        document.model_changed.connect(self._follow_kept)
         self._show_runs()
 
     def set_look(self, look: Theme) -> None:
@@ -47,7 +52,7 @@ class WatchPanel(QWidget):
 
     def start_charts(self) -> None:
         """Charts worth having for a model that has none yet: what counts, and the energies."""
-        if self.charts:
+        if self.charts or self._take_kept():
             return
         energies = [f"system.energy.{name}" for name in ("kinetic", "potential", "balance")]
         for channels in (self._first_channels(), energies):
@@ -55,6 +60,48 @@ class WatchPanel(QWidget):
             for name in channels:
                 chart.add(name)
         self.active = self.charts[0]
+
+    def arranged(self, model: Model) -> Model:
+        """The model with the charts as they are now, to be kept with it."""
+        if not self.charts:
+            return model
+        kept = {chart.name: chart for chart in self._as_kept(model)}
+        lost = {chart.name for chart in model.of(KeptChart)} - set(kept)
+        elements = [kept.pop(e.name, e) for e in model.elements.values() if e.name not in lost]
+        return model.changed(elements=[*elements, *kept.values()])
+
+    def _as_kept(self, model: Model) -> tuple[KeptChart, ...]:
+        """The charts as they are now, by the names that the model has for them."""
+        names = [chart.name for chart in model.of(KeptChart)]
+        while len(names) < len(self.charts):
+            names.append(free_name(model, "chart", taken=names))
+        return tuple(
+            KeptChart(name=name, shows=chart.look_at, channels="; ".join(chart.channels),
+                      log=chart.log.isChecked())
+            for name, chart in zip(names, self.charts, strict=False)
+        )  # fmt: skip
+
+    def _take_kept(self) -> bool:
+        """Show the charts that the model keeps, if it has any."""
+        kept = self._seen = tuple(self.document.model.of(KeptChart))
+        for one in kept:
+            chart = self.add_chart()
+            for name in one.listed:
+                chart.add(name)
+            chart.log.setChecked(one.log)
+            chart.show_as(one.shows)
+        self.active = self.charts[0] if self.charts else None
+        return bool(kept)
+
+    def _follow_kept(self) -> None:
+        """Charts of the model that were changed elsewhere: in the Sheet, by undo, pasted."""
+        model = self.document.model
+        kept = tuple(model.of(KeptChart))
+        if self.charts and kept != self._seen and kept != self._as_kept(model):
+            self.clear()
+            if not self._take_kept():
+                self.start_charts()
+        self._seen = kept
 
     def _first_channels(self) -> list[str]:
         """Counts of outlets, else the effort of a drive, else the force in the first contacts, else

@@ -14,6 +14,7 @@ from impeto.app.kinds.forces import FORCES
 from impeto.app.kinds.gauges import GAUGES
 from impeto.app.kinds.joints import JOINTS
 from impeto.app.kinds.kind import Kind
+from impeto.app.kinds.looking import LOOKING
 from impeto.app.kinds.repeats import REPEATS
 from impeto.app.kinds.values import VALUES
 from impeto.core.model.element import Element
@@ -22,6 +23,6 @@ KINDS: dict[type[Element], Kind] = {
     kind.cls: kind
     for kind in (
         *VALUES[:1], *BODIES, *REPEATS, *JOINTS, *FORCES, *DRIVES, *COUPLERS, *CONTACT, *EVENTS,
-        *GAUGES, *VALUES[1:],
+        *GAUGES, *VALUES[1:], *LOOKING,
     )
 }  # fmt: skip

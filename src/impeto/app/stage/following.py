@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -22,9 +22,10 @@ class Following:
         self.body, self.turns = "", False
         self._last: Pose | None = None
 
-    def choose(self, body: str, turns: bool = False) -> None:
-        """From where it is now on; '' to stand still in the world again."""
-        self.body, self.turns, self._last = body, turns, None
+    def choose(self, body: str, turns: bool = False, at: Pose | None = None) -> None:
+        """From where it is now on, or as if the body had been at a pose when the camera was placed;
+        '' to stand still in the world again."""
+        self.body, self.turns, self._last = body, turns, at
 
     def step(self, placed: Mapping[str, Pose]) -> None:
         """Bodies have moved: origins (3,) and axes (3, 3), world."""
@@ -33,8 +34,13 @@ class Following:
             self._last = None
             return
         if self._last is not None:
-            turn = now[1] @ self._last[1].T if self.turns else np.eye(3)
-            numbers = np.array(stance(self.camera)).reshape(3, 3)
-            seen = [now[0] + turn @ (point - self._last[0]) for point in numbers[:2]]
-            take_stance(self.camera, [*seen[0], *seen[1], *(turn @ numbers[2])])
+            take_stance(self.camera, carried(stance(self.camera), self._last, now, self.turns))
         self._last = now[0].copy(), now[1].copy()
+
+
+def carried(numbers: Sequence[float], before: Pose, after: Pose, turns: bool) -> list[float]:
+    """Nine numbers of a camera (see `stance`) that has gone along with a body."""
+    turn = after[1] @ before[1].T if turns else np.eye(3)
+    eye, looked_at, up = np.array(numbers).reshape(3, 3)
+    seen = [after[0] + turn @ (point - before[0]) for point in (eye, looked_at)]
+    return [*map(float, seen[0]), *map(float, seen[1]), *map(float, turn @ up)]

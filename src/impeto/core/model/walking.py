@@ -120,7 +120,7 @@ def renamed(part: Any, names: Mapping[str, str]) -> Any:
             changed = names.get(value, value)
         elif isinstance(spec, NamesSpec):
             changed = tuple(_renamed_text(item, names) for item in value)
-        elif name in ("channel", "target") and isinstance(value, str):
+        elif name in ("channel", "channels", "target") and isinstance(value, str):
             changed = _renamed_text(value, names)
         else:
             changed = _renamed_value(value, names)
