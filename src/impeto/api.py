@@ -86,9 +86,15 @@ class Recording(CoreRecording):
             raise ChannelError(f"There is no drive '{drive}' in this run.")
         return cloud(self, drive)
 
-    def at(self, times: float | Sequence[float]) -> Recording:
-        """The run at other instants [s], in rising order: solved once more up to them, so that
-        forces and contacts are there as well. Raises ChannelError for instants outside the run."""
+    def at(self, times: float | str | Sequence[float]) -> Recording:
+        """The run at other instants [s], in rising order, or at those of an event by its name:
+        solved once more up to them, so that forces and contacts are there as well. Raises
+        ChannelError for instants outside the run, and for what did not happen."""
+        if isinstance(times, str):
+            happened = [mark.time for mark in self.marks if mark.element == times]
+            if not happened:
+                raise ChannelError(f"Nothing is marked of '{times}' in this run.")
+            times = happened
         asked = np.unique(np.atleast_1d(np.asarray(times, dtype=float)))
         end = float(self.time[-1])
         if not (len(asked) and asked[0] >= 0.0 and asked[-1] <= end):
@@ -116,6 +122,12 @@ class Recording(CoreRecording):
         """Write channels over time; units by channel name, such as {'pin.force': 'kN'}, else SI.
         Raises ChannelError, FormulaError or FileError."""
         tables.export_csv(self, channels, path, units)
+
+    def export_hdf5(
+        self, path: str | Path, channels: Sequence[str], units: Mapping[str, str] | None = None
+    ) -> None:
+        """The same as an HDF5 file: a dataset per channel, with its unit."""
+        tables.export_hdf5(self, channels, path, units)
 
     def save(self, path: str | Path) -> None:
         """Write the recording, with its model and case, to an HDF5 file. Raises FileError."""

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QLabel
 
 from impeto.core.elements import Gauge
 from tests.app.test_by_hand import ALT, CTRL, SHIFT, Counted, Key
@@ -12,6 +13,10 @@ from tests.app.test_by_hand import ALT, CTRL, SHIFT, Counted, Key
 def hands(window, qtbot):
     window.show_desk("Build")
     return Counted(qtbot, window)
+
+
+def texts(widget):
+    return [label.text() for label in widget.findChildren(QLabel) if label.isVisible()]
 
 
 def find(window, qtbot, text):
@@ -104,3 +109,17 @@ def test_a_gauge_can_be_clicked_on_the_stage_and_switched_off(solved, hand, qtbo
     hand.click(switch, QPoint(8, switch.height() // 2))
     assert not window.document.model["reach"].enabled
     assert "switched off" in window.document.run.recording.complaint("reach.value")
+
+
+def test_the_formula_of_a_gauge_is_typed_in_the_sheet_and_a_wrong_one_is_told(solved, hand):
+    window = solved
+    gauge = Gauge(name="mean", quantity="formula", formula="average(crank_drive.power, 0.1 s)")
+    window.document.edit("gauge", window.document.model.with_element(gauge))
+    window.show_desk("Build")
+    hand.pick_row("mean")
+    assert "Last run, Base" in texts(window.sheet)
+    hand.type_into("Formula", "2*crank_drive.power + 1 N")
+    assert any("mixes" in text for text in texts(window.sheet))
+    hand.type_into("Formula", "2*crank_drive.power")
+    r = window.document.run.recording
+    assert r["mean.value"] == pytest.approx(2.0 * r["crank_drive.power"])

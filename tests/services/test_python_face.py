@@ -3,6 +3,7 @@
 import csv
 import dataclasses
 
+import h5py
 import numpy as np
 import pytest
 
@@ -62,6 +63,38 @@ def test_tables_are_written_in_the_units_of_choice(saw, tmp_path):
     assert float(rows[5][1]) == pytest.approx(saw["crank_pin.force.x"][4] / 1000, rel=1e-12)
     with pytest.raises(impeto.FormulaError, match="no unit of a force"):
         saw.export_csv(path, ["crank_pin.force.x"], units={"crank_pin.force.x": "mm"})
+
+
+def test_a_table_as_hdf5_has_each_channel_with_its_unit(saw, tmp_path):
+    path = tmp_path / "pin.h5"
+    names = ["crank_pin.force.x", "crank_pin.force.x/2", "rate(rod.pitch)"]
+    saw.export_hdf5(path, names, units={"crank_pin.force.x": "kN"})
+    with h5py.File(path) as file:
+        found = {values.attrs["channel"]: (values.attrs["unit"], values[:]) for values in
+                 file.values()}  # fmt: skip
+    assert {name: unit for name, (unit, _) in found.items()} == {
+        "time": "s", "crank_pin.force.x": "kN", "crank_pin.force.x/2": "N",
+        "rate(rod.pitch)": "rad/s",
+    }  # fmt: skip
+    force = saw["crank_pin.force.x"]
+    np.testing.assert_allclose(found["crank_pin.force.x"][1], force / 1000, rtol=1e-12)
+    np.testing.assert_allclose(found["crank_pin.force.x/2"][1], force / 2, rtol=1e-12)
+    with pytest.raises(impeto.ChannelError, match="no.such"):
+        saw.export_hdf5(path, ["no.such"])
+
+
+def test_values_at_an_event_are_those_of_its_instant():
+    model = impeto.Model("fall", [
+        impeto.Gravity(name="g", size="10 m/s^2"),
+        impeto.Body(name="ball", mass=1, inertia=(1, 1, 1)),
+        impeto.Event(name="deep", when="channel falls", channel="ball.position.z", level="-2 m"),
+    ])  # fmt: skip
+    r = impeto.simulate(model, until=1.0, outputs=20)
+    there = r.at("deep")
+    assert there.time == pytest.approx([0.4**0.5], abs=1e-8)
+    assert there["ball.velocity.z"] == pytest.approx([-(40**0.5)], abs=1e-6)
+    with pytest.raises(impeto.ChannelError, match="Nothing is marked of 'shallow'"):
+        r.at("shallow")
 
 
 def test_masses_are_those_of_the_drawn_bodies_in_the_world():

@@ -169,9 +169,12 @@ class FileActions(QObject):
                 "There is nothing to export yet: run a case and put channels on a chart first."
             )
             return
-        target = path or self._ask("Export the charts' channels", "channels.csv", "CSV (*.csv)")
+        kinds = "CSV (*.csv);;HDF5 (*.h5)"
+        target = path or self._ask("Export the charts' channels", "channels.csv", kinds)
         if target is not None:
-            self._write(target, lambda: tables.export_csv(run.recording, channels, target))
+            packed = target.suffix.lower() in (".h5", ".hdf5")
+            export = tables.export_hdf5 if packed else tables.export_csv
+            self._write(target, lambda: export(run.recording, channels, target))
 
     def import_csv(self, path: Path | None = None) -> None:
         """Read a table of time histories; columns named like loads or drives become theirs."""

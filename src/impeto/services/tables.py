@@ -1,4 +1,4 @@
-"""Channels as CSV: one column each, with names and units in the first row."""
+"""Channels as tables: CSV with names and units in the first row, or HDF5."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from pathlib import Path
 
 from impeto.core.elements import Dataset, Drive, Load
 from impeto.core.errors import FileError, FormulaError
+from impeto.core.geometry.arrays import Floats
 from impeto.core.model.model import Model
 from impeto.core.model.signals import Table
 from impeto.core.model.units import KINDS, article, same_dimension, unit
@@ -25,16 +26,42 @@ def export_csv(
 ) -> None:
     """Write chosen channels over time, in SI units or those given by channel. Raises ChannelError,
     FormulaError or FileError."""
-    chosen = [recording.channel(name) for name in channels]
-    heads, columns = ["time [s]"], [recording.time]
-    for channel in chosen:
-        unit = (units or {}).get(channel.name, KINDS[channel.kind].si)
-        heads.append(f"{channel.name} [{unit}]")
-        columns.append(channel.values / _factor(unit, channel.kind))
+    chosen = [("time", "s", recording.time), *_in_units(recording, channels, units)]
+    heads = [f"{name} [{unit}]" for name, unit, _ in chosen]
+    columns = [values for _, _, values in chosen]
     with replacing(Path(path)) as temporary, open(temporary, "w", newline="") as file:
         writer = csv.writer(file)
         writer.writerow(heads)
         writer.writerows(zip(*(column.tolist() for column in columns), strict=True))
+
+
+def export_hdf5(
+    recording: Recording,
+    channels: Sequence[str],
+    path: str | Path,
+    units: Mapping[str, str] | None = None,
+) -> None:
+    """The same as an HDF5 file: a dataset per channel with its `unit`, beside `time`; its slashes,
+    which would make groups, are written as ∕. Raises ChannelError, FormulaError or FileError."""
+    import h5py
+
+    chosen = [("time", "s", recording.time), *_in_units(recording, channels, units)]
+    with replacing(Path(path)) as temporary, h5py.File(temporary, "w") as file:
+        file.attrs["case"], file.attrs["model"] = recording.case, recording.model.name
+        for name, unit, values in chosen:
+            written = file.create_dataset(name.replace("/", "∕"), data=values, compression="gzip")
+            written.attrs["unit"], written.attrs["channel"] = unit, name
+
+
+def _in_units(
+    recording: Recording, channels: Sequence[str], units: Mapping[str, str] | None
+) -> list[tuple[str, str, Floats]]:
+    """Names, units and values of channels."""
+    found = []
+    for channel in (recording.channel(name) for name in channels):
+        unit = (units or {}).get(channel.name, KINDS[channel.kind].si)
+        found.append((channel.name, unit, channel.values / _factor(unit, channel.kind)))
+    return found
 
 
 def _factor(name: str, kind: str) -> float:

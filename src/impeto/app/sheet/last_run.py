@@ -9,7 +9,7 @@ from impeto.app.document import Run
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, wrapped
 from impeto.core.drives.model import Powered
-from impeto.core.elements import Joint
+from impeto.core.elements import Gauge, Joint
 from impeto.core.model import units
 from impeto.core.model.element import Element
 from impeto.core.results.figures import figures
@@ -19,6 +19,8 @@ def add_last_run(layout: QVBoxLayout, run: Run, element: Element, look: Theme) -
     """Peak and RMS of force, torque, power or value; what a drive's motor would have to give."""
     paths = [f"{element.name}.{q}" for q in ("force", "torque", "power", "value")]
     found = [p for p in paths if run.recording.has(p)]
+    if isinstance(element, Gauge) and not found:
+        layout.addWidget(wrapped(run.recording.complaint(paths[-1]), "bad"))
     if not found:
         return
     layout.addWidget(label(f"Last run, {run.name}", "caption"))

@@ -50,7 +50,7 @@ class Gauge(Element):
     body_a: str | None = fields.reference("body", optional=True, title="Body A")
     body_b: str | None = fields.reference("body", optional=True, title="Body B")
     formula: Written = fields.quantity(
-        fields.ANY, "0", hint="such as 2*pin.force.x; rate(pin.force); average(p.power, 1 s)"
+        fields.FORMULA, "0", hint="such as 2*pin.force.x; rate(pin.force); average(p.power, 1 s)"
     )
     counts_from: str = fields.choice((ZERO, START), ZERO)
 

@@ -18,6 +18,7 @@ from impeto.core.model.outlines import Outline, Path
 from impeto.core.model.quantity import Quantity
 
 ANY_COLOUR = "#[0-9a-fA-F]{6}"
+FORMULA = "formula"  # kind of a field that may also read channels, and has any unit
 ANY = "any"  # kind of a field that takes every unit; what it must fit is checked later
 Written = Quantity | str | float | int
 Vector = tuple[Quantity, Quantity, Quantity]
@@ -348,7 +349,7 @@ def as_quantity(value: Written, kind: str) -> Quantity:
         raise FormulaError("the number is too large", remedy="Check its unit") from None
     if not math.isfinite(value):
         raise FormulaError(f"{value} is not a number", remedy="Give a finite value")
-    unit = units.KINDS[kind].si if kind != ANY else "1"
+    unit = units.KINDS[kind].si if kind not in (ANY, FORMULA) else "1"
     if unit == "1":
         return Quantity(repr(float(value)), bare=True)
     return Quantity(f"{float(value)!r} {unit}")
