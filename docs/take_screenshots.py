@@ -15,7 +15,6 @@ from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QPainter
 
 import impeto as im
-from impeto.app.deck.looks import AMPLITUDES, PARTS
 from impeto.app.document import Document
 from impeto.app.gestures import CONNECT
 from impeto.app.linear_dialog import LinearDialog
@@ -24,6 +23,7 @@ from impeto.app.mass_dialog import MassDialog
 from impeto.app.outline_dialog import OutlineDialog
 from impeto.app.stage.gesture import Pick
 from impeto.app.start import application
+from impeto.core.model.looking import AGAINST, AMPLITUDES, PARTS
 from impeto.core.model.scope import Scope
 from impeto.core.simulate import simulate
 from impeto.services import model_file
@@ -64,7 +64,14 @@ def main():
     window.show_desk("Watch")
     window.stage_panel.show_on_stage(window.stage.arrows, "crank_pin", True)
     window.stage_panel.show_on_stage(window.stage.paths, "big_end", True)
+    reach = im.Gauge(name="reach", frame_a="shaft", frame_b="frame_eye")
+    window.document.edit("gauge", window.document.model.with_element(reach))
+    over = window.watch.add_chart()
+    for name in ("reach.value", "rate(reach.value)"):
+        over.add(name)
+    over.show_as(AGAINST)
     window.document.set_instant(0.35)
+    window.document.set_span(0.3, 0.51)
     window.watch.charts[0].plot.setXRange(0, 1.0, padding=0.01)
     shoot(window, "watch")
     window.switch_theme()

@@ -52,7 +52,7 @@ def hands(window, qtbot, hand):
 def solved(window, hands, until):
     """Runs what was built, in the window."""
     hands.chord(Key.Key_R, CTRL)
-    hands.qtbot.waitUntil(lambda: window.document.run is not None, timeout=60000)
+    hands.qtbot.waitUntil(lambda: bool(window.document.runs), timeout=60000)
     run = window.document.run.recording
     assert not run.stopped
     assert run.time[-1] == pytest.approx(until)

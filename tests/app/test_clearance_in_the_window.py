@@ -26,7 +26,7 @@ def passing():
 def test_the_least_clearance_is_found_charted_and_jumped_to(window, hand, qtbot):
     open_model(window, passing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     hand.keys((Qt.Key.Key_D, CTRL))
     dialog = window.findChild(ClearanceDialog)
     button = next(b for b in dialog.findChildren(QAbstractButton)

@@ -57,7 +57,7 @@ def test_after_a_run_the_forces_of_contact_are_drawn_and_charted(window, hand, q
     rule = impeto.ContactRule(name="touch", restitution=0.2)
     open_model(window, heap().with_element(rule))
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     recording = window.document.run.recording
     assert not recording.stopped
     window.show_desk("Watch")
@@ -105,7 +105,7 @@ def test_a_case_of_its_own_integrator_runs_in_quick_mode_and_says_so(window, han
     assert (case.integrator, str(case.until)) == ("quick", "0.2 s")
     assert window.document.model.settings.integrator == "automatic"
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     recording = window.document.run.recording
     assert (recording.statistics.integrator, recording.case) == ("quick", name)
     assert recording.time[-1] == pytest.approx(0.2)
@@ -154,7 +154,7 @@ def test_settling_by_a_click_lets_a_run_start_at_rest_on_the_floor(window, hand,
     hand.settle()
     hand.click(hand.find("Settle first", QCheckBox), QPoint(8, 8))
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     qtbot.waitUntil(lambda: window.job is None)
     run = window.document.run.recording
     weight = 9.80665 * run.system.mechanism.bodies[2].mass

@@ -51,7 +51,7 @@ def bouncing():
 def test_events_and_impacts_fly_flags_on_the_deck_and_a_click_jumps_there(window, hand, qtbot):
     open_model(window, bouncing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     line = window.deck.findChild(TimeLine)
     assert [mark.element for mark in line.marks][:2] == ["half", "guide"]
     impact = line.marks[1]
@@ -64,7 +64,7 @@ def test_events_and_impacts_fly_flags_on_the_deck_and_a_click_jumps_there(window
 def test_the_run_strip_says_in_words_how_far_the_run_can_be_trusted(window, hand, qtbot):
     open_model(window, bouncing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     assert "●" in window.strip.quality.text()
     told = window.strip.quality.toolTip()
     for words in ("Energy balance", "Joints stay together", "Smooth integrator", "switchings"):
@@ -86,7 +86,7 @@ def test_a_csv_of_time_histories_drives_the_loads_of_its_columns(
     assert isinstance(load.value, impeto.Table)
     assert (load.value.dataset, load.value.column) == ("bench_run", "push")
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     recording = window.document.run.recording
     assert np.interp(0.25, recording.time, recording["push.value"]) == pytest.approx(5.0)
 

@@ -35,7 +35,7 @@ def test_a_recording_is_opened_with_its_model_and_beside_the_runs_of_its_own(
     run = impeto.simulate(pendulum(), until=0.5)
     run.save(path)
     drop(window, path)
-    hand.qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    hand.qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     assert list(window.document.model.elements) == list(pendulum().elements)
     assert window.desk == "Watch"
     opened = window.document.run.recording

@@ -23,7 +23,7 @@ def dropping():
 
 def solve(window, hand, qtbot):
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: window.document.run is not None, timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
 
 
 def command(window, title):

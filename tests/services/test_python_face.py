@@ -79,7 +79,7 @@ def test_a_table_as_hdf5_has_each_channel_with_its_unit(saw, tmp_path):
     force = saw["crank_pin.force.x"]
     np.testing.assert_allclose(found["crank_pin.force.x"][1], force / 1000, rtol=1e-12)
     np.testing.assert_allclose(found["crank_pin.force.x/2"][1], force / 2, rtol=1e-12)
-    with pytest.raises(impeto.ChannelError, match="no.such"):
+    with pytest.raises(impeto.ChannelError, match="no channel"):
         saw.export_hdf5(path, ["no.such"])
 
 

@@ -154,7 +154,7 @@ class Chart(QFrame):
         shown = self.has_right or reserved
         axis = self.plot.getPlotItem().getAxis("right")
         axis.setStyle(showValues=self.has_right)
-        axis.setPen(QColor(self.look.line) if self.has_right else QColor(0, 0, 0, 0))
+        axis.setPen(pyqtgraph.mkPen(self.look.line if self.has_right else None))
         self.plot.getPlotItem().showAxis("right", shown)
         axis.setWidth(RIGHT if shown else 0)
 
