@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QLabel
 
 from impeto.core.elements import Gauge
+from impeto.services import model_file
 from tests.app.test_by_hand import ALT, CTRL, SHIFT, Counted, Key
 
 
@@ -123,3 +124,20 @@ def test_the_formula_of_a_gauge_is_typed_in_the_sheet_and_a_wrong_one_is_told(so
     hand.type_into("Formula", "2*crank_drive.power")
     r = window.document.run.recording
     assert r["mean.value"] == pytest.approx(2.0 * r["crank_drive.power"])
+
+
+def test_what_is_solved_of_another_model_is_not_shown(window, hand, qtbot):
+    hand.type_into("End time", "1000 s")
+    hand.click(window.strip.run)
+    qtbot.waitUntil(lambda: window.document.growing is not None, timeout=20_000)
+    other = model_file.load_demo("winch_gears")
+    window.document.open(other, None)
+    assert window.document.growing is None
+    for _ in range(20):
+        window.running._look()
+        qtbot.wait(20)
+    assert window.document.growing is None
+    assert window.document.runs == []
+    window.stop()
+    qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
+    assert window.document.runs == []

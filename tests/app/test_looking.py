@@ -207,6 +207,26 @@ def test_the_stage_stands_still_with_a_body_or_turns_with_it(watch, window, qtbo
     assert "rod" not in window.stage_panel.view.text()
 
 
+def test_search_has_whole_words_first_and_vectors_in_one_go(solved, qtbot):
+    table, chart = solved.watch.table, solved.watch.add_chart()
+    qtbot.keyClicks(table.search, "rod velocity")
+    found = [table.found.item(k).text() for k in range(table.found.count())]
+    assert found[0] == "rod.velocity"
+    assert found.index("rod.velocity.x, y, z") == found.index("rod.velocity.x") - 1
+    assert found.index("rod.velocity.x") < found.index("rod.angular_velocity.x")
+    table.found.setCurrentRow(found.index("rod.velocity.x, y, z"))
+    qtbot.keyClick(table.search, Qt.Key.Key_Return)
+    assert chart.channels == [f"rod.velocity.{k}" for k in "xyz"]
+    qtbot.keyClicks(table.search, "rod velocity y")
+    qtbot.keyClick(table.search, Qt.Key.Key_Return)
+    assert chart.channels == [f"rod.velocity.{k}" for k in "xyz"]
+    solved.document.select("crank_pin")
+    qtbot.mouseClick(table.of_selected, Qt.MouseButton.LeftButton)
+    assert table.of_selected.text() == "of crank_pin"
+    assert table.found.item(0).text().startswith("crank_pin.")
+    table.search.clear()
+
+
 def test_a_channel_over_another_has_its_dot_where_the_instant_is(solved, qtbot):
     chart = solved.watch.add_chart()
     for name in ("saw_frame.position.z", "saw_frame.velocity.z", "crank_drive.torque"):

@@ -33,6 +33,7 @@ class Running(QObject):
         self.document = document
         self.job: Job | None = None
         self._so_far: Callable[[], Recording | None] | None = None
+        self._number = 0  # of the document that the run is of
         self._busy = 0.0  # CPU time [s] of this thread at the last look
         self._looks = QTimer(self)
         self._looks.setSingleShot(True)
@@ -44,7 +45,7 @@ class Running(QObject):
         if self._so_far is None:
             return
         self._busy = time.thread_time()
-        recording = self._so_far()
+        recording = self._so_far() if self._number == self.document.number else None
         if recording is not None:
             self.grew.emit(recording)
         QTimer.singleShot(PAINTED, self._look_again)
@@ -73,7 +74,7 @@ class Running(QObject):
             if room.note:
                 self.failed.emit(room.note)
 
-        self._so_far = live.so_far
+        self._so_far, self._number = live.so_far, self.document.number
         self._start(solve, finish)
         self._looks.start(LOOK_EVERY)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import re
 import sys
 import time
 from collections.abc import Callable
@@ -185,8 +186,9 @@ def import_file(given: argparse.Namespace) -> int:
 def export(given: argparse.Namespace) -> int:
     recording = api.open_recording(given.run)
     chosen: list[str] = []
-    for words in filter(None, (part.strip() for part in given.channels.split(","))):
-        exact = [words] if words in set(recording.channels()) else recording.channels(words)
+    listed = re.split(r",(?![^(]*\))", given.channels)  # not within the brackets of a formula
+    for words in filter(None, (part.strip() for part in listed)):
+        exact = [words] if recording.has(words) else recording.channels(words)
         if not exact:
             recording.channel(words)  # complains and names near ones
         chosen += exact

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from impeto.app.deck.plotting import channel_data
 from impeto.app.document import Document, Run
 from impeto.app.plain_text import as_tip
-from impeto.app.widgets import label, search_field
+from impeto.app.widgets import button, label, search_field
 from impeto.core.errors import ModelError
 from impeto.core.model import units
 from impeto.core.results.figures import FIGURES, SAME, within
@@ -35,12 +35,46 @@ RUN_WIDTH = 66  # px
 WAITS = 120  # ms after the last change of the time that is shown
 
 
+TOGETHER = Qt.ItemDataRole.UserRole  # names that one row stands for
+MOST_FOUND = 300
+
+
+def ranked(names: list[str], words: str) -> list[str]:
+    """Names with whole words first, then those with words that begin so; shorter ones first."""
+    wanted = words.lower().split()
+
+    def rank(name: str) -> tuple[int, int]:
+        words_of = name.lower().replace("_", ".").split(".")
+        parts = {*words_of, *name.lower().split(".")}
+        whole = all(word.strip(".") in parts for word in wanted)
+        begun = all(any(part.startswith(word) for part in parts) for word in wanted)
+        return (0 if whole else 1 if begun else 2), name.count(".")
+
+    return sorted(names, key=rank)
+
+
+def with_vectors(names: list[str]) -> list[tuple[str, list[str] | None]]:
+    """The names, and before the parts of a vector, where all are there, a row for the three."""
+    rows: list[tuple[str, list[str] | None]] = []
+    known, told = set(names), set[str]()
+    for name in names:
+        base, _, axis = name.rpartition(".")
+        parts = [f"{base}.{k}" for k in "xyz"]
+        if axis in ("x", "y", "z") and base not in told and known.issuperset(parts):
+            told.add(base)
+            rows.append((f"{base}.x, y, z", parts))
+        rows.append((name, None))
+    return rows
+
+
 class ChannelList(QListWidget):
     """Names that can be dragged onto a chart."""
 
     def mimeData(self, items: object) -> QMimeData:
         chosen = self.currentItem()
-        return channel_data(chosen.text() if chosen else "")
+        if chosen is None:
+            return channel_data("")
+        return channel_data("\n".join(chosen.data(TOGETHER) or [chosen.text()]))
 
 
 class ChannelTable(QFrame):
@@ -59,6 +93,9 @@ class ChannelTable(QFrame):
             "Find a channel: “pin force”, “rate(pin.force)” …", "Find a channel"
         )
         self.search.setAccessibleName("Find a channel")
+        self.of_selected = button("", "chip")
+        self.of_selected.setToolTip("The quantities of what is selected")
+        self.of_selected.clicked.connect(self._find_of_selected)
         self.further = QComboBox()
         self.further.setAccessibleName("Further figure")
         self.further.addItems(FURTHER)
@@ -96,16 +133,20 @@ class ChannelTable(QFrame):
         layout.setContentsMargins(10, 10, 10, 8)
         top_row = QHBoxLayout()
         top_row.addWidget(self.search, 1)
+        top_row.addWidget(self.of_selected)
         top_row.addWidget(self.further)
         layout.addLayout(top_row)
         layout.addWidget(self.stack)
         layout.addWidget(self.told)
         self.search.textChanged.connect(self._find)
         self.search.returnPressed.connect(self._take_first)
-        self.found.itemDoubleClicked.connect(lambda item: self._take(item.text()))
-        self.found.itemActivated.connect(lambda item: self._take(item.text()))
+        self.found.itemDoubleClicked.connect(self._take)
+        self.found.itemActivated.connect(self._take)
         document.instant_changed.connect(self._now)
         document.runs_changed.connect(self.refresh)
+        document.runs_changed.connect(self._offer_selected)
+        document.selection_changed.connect(self._offer_selected)
+        self._offer_selected()
         document.run_grew.connect(self.refresh)
 
     def show_channels(self, channels: list[str]) -> None:
@@ -125,13 +166,15 @@ class ChannelTable(QFrame):
         if run is None or not words.strip():
             self.stack.setCurrentWidget(self.table)
             return
-        names = run.recording.channels(words)[:300]
+        names = ranked(run.recording.channels(words), words)[:MOST_FOUND]
         reason = "No channel has these words in its name."
         if is_formula(words) and not names:
             reason = run.recording.complaint(words)
             names = [] if reason else [words.strip()]
-        for name in names:
-            self.found.addItem(QListWidgetItem(name))
+        for text, together in with_vectors(names):
+            item = QListWidgetItem(text)
+            item.setData(TOGETHER, together)
+            self.found.addItem(item)
         if not self.found.count():
             nothing = QListWidgetItem(reason)
             nothing.setToolTip(as_tip(reason))
@@ -144,11 +187,24 @@ class ChannelTable(QFrame):
     def _take_first(self) -> None:
         item = self.found.currentItem()
         if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
-            self._take(item.text())
+            self._take(item)
 
-    def _take(self, name: str) -> None:
-        self.chosen.emit(name)
+    def _take(self, item: QListWidgetItem) -> None:
+        """Draw what was found, of a vector its three parts."""
+        for name in item.data(TOGETHER) or [item.text()]:
+            self.chosen.emit(name)
         self.search.clear()
+
+    def _offer_selected(self) -> None:
+        """A chip for the quantities of what is selected."""
+        name, run = self.document.selected, self.document.run
+        known = run is not None and any(c.startswith(f"{name}.") for c in run.recording.channels())
+        self.of_selected.setVisible(bool(name) and known)
+        self.of_selected.setText(f"of {name}")
+
+    def _find_of_selected(self) -> None:
+        self.search.setText(f"{self.document.selected}.")
+        self.search.setFocus()
 
     def refresh(self) -> None:
         """Figures of every channel in every shown run."""

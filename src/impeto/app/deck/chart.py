@@ -336,5 +336,6 @@ class Chart(QFrame):
         assert event is not None
         data = event.mimeData()
         assert data is not None
-        self.add(bytes(data.data(MIME).data()).decode())
+        for name in bytes(data.data(MIME).data()).decode().split("\n"):
+            self.add(name)
         event.acceptProposedAction()

@@ -113,30 +113,22 @@ class Recording(Solution):
         """A channel with its kind of quantity; ChannelError names near ones if it is unknown.
 
         'A.clearance.B' of any two bodies is made when it is first asked for, and so is a formula
-        over channels such as 'rate(pin.force)'.
+        over channels such as 'rate(pin.force)', for which ModelError says what is wrong with it.
         """
-        if is_formula(path):
-            return self._formula(path)
-        path = present(path)
-        try:
-            return self._channels[path]
-        except KeyError:
-            made = channel_on_demand(self, path, self._channels)
-            if made is not None:
-                return self._channels.setdefault(path, made)
-            first = path.split(".")[0]
-            if why := why_not(self, self.gauged or self.model, first, self._channels):
-                raise ChannelError(why) from None
-            near = [name for name in self._channels if name.startswith(first + ".")][:4]
-            hint = f"; there are {', '.join(near)} …" if near else ""
-            raise ChannelError(f"There is no channel '{path}'{hint}.") from None
-
-    def _formula(self, text: str) -> Channel:
-        if text not in self._channels:
-            model = self.gauged or self.model
+        known, model = self._channels, self.gauged or self.model
+        if path not in known and is_formula(path):
             scope = scope_of(model, self.case)
-            self._channels[text] = formula_channel(self, text, self.channel, scope)
-        return self._channels[text]
+            known[path] = formula_channel(self, path, self.channel, scope)
+        path = path if path in known else present(path)
+        made = known.get(path) or channel_on_demand(self, path, known)
+        if made is not None:
+            return known.setdefault(path, made)
+        first = path.split(".")[0]
+        if why := why_not(self, model, first, known):
+            raise ChannelError(why)
+        near = [name for name in known if name.startswith(first + ".")][:4]
+        hint = f"; there are {', '.join(near)} …" if near else ""
+        raise ChannelError(f"There is no channel '{path}'{hint}.")
 
     def channels(self, words: str = "") -> list[str]:
         """Names of the channels that contain every word."""
