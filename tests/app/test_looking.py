@@ -291,3 +291,26 @@ def test_log_leaves_out_what_is_not_above_zero(solved):
     assert np.nanmax(y) == pytest.approx(np.log10(values.max()), abs=1e-6)
     chart.log.click()
     assert np.nanmax(chart._drawn[0][0].getData()[1]) == pytest.approx(values.max())
+
+
+def test_a_path_has_the_colour_of_its_speed_where_it_was(solved, qtbot):
+    """Fast is yellow, slow is violet: read from the picture at a place the frame was at."""
+    panel, r = solved.stage_panel, solved.document.run.recording
+    stage = panel.stage
+    stage.show_badges = False
+    panel.show_on_stage(stage.paths, "small_end", True)
+    panel.colour_paths("its speed")
+    speed = r["small_end.velocity"]
+    stage.set_view("front")
+    image = stage.grab().toImage()
+    shades = []
+    for row in (int(np.argmax(speed)), int(np.argmin(speed[5:-5])) + 5):
+        place = np.array([r[f"small_end.position.{k}"][row] for k in "xyz"])
+        x, y = stage.to_screen(place[None])[0]
+        shades.append(image.pixelColor(round(float(x)), round(float(y))))
+    fast, slow = shades
+    assert fast.red() > 150
+    assert fast.blue() < 100
+    assert slow.blue() > slow.red()
+    panel.colour_paths("no.such")
+    assert stage.grab().toImage().pixelColor(5, 5).isValid()  # plain where there is no such channel

@@ -3,6 +3,7 @@
 import os
 import subprocess
 import sys
+from csv import reader
 
 import pytest
 
@@ -51,12 +52,21 @@ def test_check_prints_motions_and_redundancy_and_fails_on_a_bad_model(saw, tmp_p
     assert "stray: it has no mass" in capsys.readouterr().out
 
 
+def csv_of(path):
+    with path.open(newline="") as file:
+        return list(reader(file))
+
+
 def test_export_writes_the_channels_that_words_find(saw, tmp_path, capsys):
     main(["run", str(saw), "--until", "0.1 s", "--out", str(tmp_path)])
     csv = tmp_path / "pin.csv"
     recording = str(tmp_path / "saw-base.h5")
     assert main(["export", recording, "--csv", str(csv), "--channels", "crank_pin.force.x"]) == 0
     assert csv.read_text().splitlines()[0] == "time [s],crank_pin.force.x [N]"
+    formulas = "average(rod.pitch, 20 ms), 2*crank_pin.force.x"
+    assert main(["export", recording, "--csv", str(csv), "--channels", formulas]) == 0
+    heads = next(iter(csv_of(csv)))
+    assert heads == ["time [s]", "average(rod.pitch, 20 ms) [rad]", "2*crank_pin.force.x [N]"]
     assert main(["export", recording, "--csv", str(csv), "--channels", "wing"]) == 1
     assert "no channel 'wing'" in capsys.readouterr().err
 

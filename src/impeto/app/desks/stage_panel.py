@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QStackedLayout, QWidget
 
 from impeto.app.building import Building
 from impeto.app.document import Document
@@ -14,6 +14,7 @@ from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.following import Pose
 from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.pick_bar import PickBar
+from impeto.app.stage.trace import OWN
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button
@@ -110,7 +111,7 @@ class StagePanel(QWidget):
         self.begin_card = BeginCard(self.stage)
         self.hand = Building(document, self.stage, self.bar.extra.text)
         self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
-        self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths))
+        self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths, True))
         self.stage.view_changed.connect(lambda view: self.view.setText(f"{view} ▾"))
         document.runs_changed.connect(self._follow)
         self._follow()
@@ -274,9 +275,46 @@ class StagePanel(QWidget):
         self.view.setText(f"{self.stage.view}{how} ▾")
         self._fold()
 
-    def _choose(self, chip: QPushButton, kind: type[Joint] | type[Frame], shown: list[str]) -> None:
+    def colour_paths(self, by: str) -> None:
+        """Colour the paths by a channel, '' to leave them plain; see trace.paint_traces."""
+        self.stage.traced_by = by
+        self.stage.refresh()
+
+    def _ask_channel(self) -> None:
+        """Any channel of the run for the colour of paths."""
+        run = self.document.run
+        if run is None:
+            return
+        name, taken = QInputDialog.getItem(
+            self, "Colour of paths", "By which channel or formula?", run.recording.channels()
+        )
+        if taken and (why := run.recording.complaint(name)):
+            self.document.complained.emit(why)
+        elif taken:
+            self.colour_paths(name)
+
+    def _offer_colours(self, menu: QMenu) -> None:
+        by = self.stage.traced_by
+        for text, channel in (("plain", ""), *((f"coloured by {o}", o) for o in OWN)):
+            action = menu.addAction(text)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(by == channel)
+            action.triggered.connect(lambda _=False, c=channel: self.colour_paths(c))
+        further = menu.addAction("coloured by a channel …")
+        assert further is not None
+        further.setEnabled(self.document.run is not None)
+        further.triggered.connect(lambda _=False: self._ask_channel())
+        menu.addSeparator()
+
+    def _choose(
+        self, chip: QPushButton, kind: type[Joint] | type[Frame], shown: list[str],
+        coloured: bool = False,
+    ) -> None:  # fmt: skip
         """A menu of joints or frames, ticked where shown."""
         menu = QMenu(self)
+        if coloured:
+            self._offer_colours(menu)
         elements: list[Joint | Frame] = [*self.document.whole.of(kind)]
         for element in elements:
             if isinstance(element, Frame) and element.body == "ground":

@@ -229,22 +229,6 @@ def _paint_joint_path(painter: QPainter, stage: Canvas, joint: Joint, chosen: bo
 # of a run
 
 
-def paint_trace(painter: QPainter, stage: Canvas, name: str) -> None:
-    """Where a frame or body has been."""
-    run = stage.document.run
-    if run is None or name not in stage.document.drawn.elements:
-        return
-    r = run.recording
-    if f"{name}.position.x" not in r.channels(name):
-        return
-    stride = max(1, len(r.time) // 2000)
-    points = np.column_stack([r[f"{name}.position.{axis}"][::stride] for axis in "xyz"])
-    flat = stage.to_screen(points)
-    painter.setPen(QPen(stage.look.colour("moment"), 1.3, Qt.PenStyle.DashLine))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
-
-
 def paint_reaction(painter: QPainter, stage: Canvas, name: str) -> None:
     """Force of a joint on its body B at the present instant."""
     document = stage.document

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QWidget
 from impeto.app.document import Document
 from impeto.app.kept import Kept
 from impeto.app.showing import is_empty
-from impeto.app.stage import axes, camera, flow, overlay, touch
+from impeto.app.stage import axes, camera, flow, overlay, touch, trace
 from impeto.app.stage.backdrop import Backdrop
 from impeto.app.stage.badges import Badges
 from impeto.app.stage.following import Following
@@ -62,6 +62,7 @@ class StageView(QWidget):
         self._plays = False
         self.arrows: list[str] = []
         self.paths: list[str] = []
+        self.traced_by = ""  # see trace.paint_traces
         self.view = "oblique"
         self.backdrop = Backdrop(self.scene, self)
         self._fitted = False
@@ -330,8 +331,7 @@ class StageView(QWidget):
         painter.drawImage(QRectF(self.rect()), self.backdrop.image())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         overlay.paint_elements(painter, self)
-        for name in self.paths:
-            overlay.paint_trace(painter, self, name)
+        trace.paint_traces(painter, self, self.paths, self.traced_by)
         if self.skeleton:
             axes.paint_skeleton(painter, self)
         if self.show_badges and not self._plays:
