@@ -314,3 +314,17 @@ def test_a_path_has_the_colour_of_its_speed_where_it_was(solved, qtbot):
     assert slow.blue() > slow.red()
     panel.colour_paths("no.such")
     assert stage.grab().toImage().pixelColor(5, 5).isValid()  # plain where there is no such channel
+
+
+def test_a_run_of_many_turns_begins_with_a_few_and_figures_stay_those_of_all(window, hand, qtbot):
+    hand.run("8 s")  # 37 turns
+    chart, deck, table = window.watch.charts[0], window.deck, window.watch.table
+    begin, end = chart.plot.getPlotItem().vb.viewRange()[0]
+    assert begin == pytest.approx(0.0, abs=1e-9)
+    assert 0.5 < end < 2.0
+    assert deck.line.seen == pytest.approx((begin, end))
+    assert table.span is None
+    chart.show_all()
+    qtbot.waitUntil(lambda: deck.line.seen is None)
+    chart.plot.getPlotItem().setXRange(1.0, 3.0, padding=0.0)
+    qtbot.waitUntil(lambda: table.told.text() == "Figures from 1 to 3 s")

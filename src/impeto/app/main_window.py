@@ -129,6 +129,7 @@ class MainWindow(QMainWindow):
         self.running.solved.connect(self._run_finished)
         self.running.grew.connect(self._run_grew)
         self.document.arranged = self.watch.arranged
+        self.watch.seen.connect(self.deck.show_seen)
         self.views = KeptViews(self.document, self.stage_panel)
         self.views.told.connect(self.tell)
         self.stage_panel.view_chosen.connect(self.views.show)
@@ -221,6 +222,7 @@ class MainWindow(QMainWindow):
             self.complain(recording.stopped)
         self._tell_stalls(recording)
         self._show_run()
+        self.watch.begin_with_a_few()
 
     def _run_grew(self, recording: Recording) -> None:
         if self.document.growing is None:

@@ -91,6 +91,7 @@ class Chart(QFrame):
         layout.addWidget(self.plot, 1)
         self._zoomed = False  # by hand
         self.has_right = False
+        self.few = 0.0  # s, see show_few
         item.vb.sigRangeChangedManually.connect(lambda *_: setattr(self, "_zoomed", True))
         self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
         self.curves: list[Drawn] = []
@@ -130,6 +131,19 @@ class Chart(QFrame):
         item = self.plot.getPlotItem()
         item.enableAutoRange(axis="x")
         item.vb.updateAutoRange()  # now, as curves are thinned by what is shown
+
+    def show_few(self, end: float) -> None:
+        """Only the first while [s] of a run that comes to and fro often, unless somebody has chosen
+        what is shown."""
+        if self.look_at == TIME and not self._zoomed:
+            self.few = end
+            self.plot.getPlotItem().setXRange(0.0, end, padding=0.0)
+
+    @property
+    def shows_few(self) -> bool:
+        """Whether it shows what `show_few` has chosen: no span that figures are to be of."""
+        begin, end = self.plot.getPlotItem().vb.viewRange()[0]
+        return self.few > 0.0 and abs(begin) + abs(end - self.few) < 1e-6 * self.few
 
     def show_as(self, look: str) -> None:
         """Look otherwise at the same channels; spectra are of the time that is shown."""

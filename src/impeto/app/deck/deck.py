@@ -44,6 +44,7 @@ class TimeLine(QWidget):
         self.look, self.end, self.now = look, 0.0, 0.0
         self.marks: tuple[Mark, ...] = ()
         self.span: tuple[float | None, float | None] = (None, None)
+        self.seen: tuple[float, float] | None = None  # that charts show, where not all of it
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time")
         self.setMinimumWidth(160)
@@ -99,6 +100,11 @@ class TimeLine(QWidget):
             )
             if len(marks) > 1:
                 painter.drawText(QPointF(at + 7, y - 6), str(len(marks)))
+        if self.seen is not None:
+            painter.setPen(QPen(look.colour("soft"), 1.6))
+            begin, last = (self.x_of(moment) for moment in self.seen)
+            corners = [(begin, 22.0), (begin, 25.0), (last, 25.0), (last, 22.0)]
+            painter.drawPolyline(QPolygonF([QPointF(*corner) for corner in corners]))
         self._paint_span(painter)
         painter.setPen(QPen(look.colour("accent"), 2.5))
         painter.setBrush(look.colour("field"))
@@ -256,6 +262,11 @@ class Deck(QWidget):
 
     def _spanned(self) -> None:
         self.line.span = self.document.span
+        self.line.update()
+
+    def show_seen(self, seen: tuple[float, float] | None) -> None:
+        """Mark what of the run the charts show."""
+        self.line.seen = seen
         self.line.update()
 
     def pause(self) -> None:

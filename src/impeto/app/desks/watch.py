@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from impeto.app.deck.channel_table import ChannelTable
@@ -16,10 +17,15 @@ from impeto.core.elements import ContactRule, Drive, Joint, Outlet
 from impeto.core.model.looking import PARTS, TIME
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
+from impeto.core.results.response import period
+
+MANY, FEW = 15, 6  # periods: where a chart would be a carpet; with which it then begins
 
 
 class WatchPanel(QWidget):
     """Charts under each other, linked in time."""
+
+    seen = pyqtSignal(object)  # begin and end [s] of what charts show, None for all of it
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -143,6 +149,19 @@ class WatchPanel(QWidget):
         self._align()
         self._follow_time()
 
+    def begin_with_a_few(self) -> None:
+        """Of a run in which the first curve comes to and fro many times, the first few times; a
+        double-click shows all."""
+        timed = [chart for chart in self.charts if chart.look_at == TIME and chart.curves]
+        if not timed or self.document.run is None:
+            return
+        r = self.document.run.recording
+        values = r[timed[0].curves[0].name]
+        lasts = period(r.time, values) if np.isfinite(values).all() else np.nan
+        if np.isfinite(lasts) and r.time[-1] > MANY * lasts:
+            timed[0].show_few(FEW * lasts)
+            self._follow_time()
+
     def _align(self) -> None:
         """Charts over time end at the same pixel, whichever has an axis on the right."""
         timed = [chart for chart in self.charts if chart.look_at in (TIME, PARTS)]
@@ -163,6 +182,8 @@ class WatchPanel(QWidget):
         begin, end = timed[0].plot.getPlotItem().vb.viewRange()[0]
         last = float(run.recording.time[-1])
         whole = begin <= 0.01 * last and end >= 0.99 * last
+        self.seen.emit(None if whole else (max(begin, 0.0), min(end, last)))
+        whole = whole or timed[0].shows_few
         self.table.set_span(None if whole else (max(begin, 0.0), min(end, last)))
 
     def remove_chart(self, chart: Chart) -> None:
