@@ -91,6 +91,7 @@ def test_stage_and_charts_follow_a_run_while_it_goes_on(window, hand, qtbot):
     hand.click(window.strip.run)
     qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
     assert window.document.growing is None
+    assert window.document.instant == 0.5  # it was looked at; the newest would go back to the start
     (run,) = window.document.runs
     assert run.name == "Base"
     assert run.recording["crank_drive.torque"][: len(first.time)] == pytest.approx(

@@ -292,9 +292,12 @@ class Document(QObject):
         self.set_instant(newest if follows else self.instant)
 
     def end_growing(self) -> None:
-        """The run that went on has ended, however."""
+        """The run that went on has ended, however: back to its start from its newest instant."""
         if self.growing is not None:
+            followed = self.instant >= float(self.growing.recording.time[-1])
             self.growing = None
+            if followed:
+                self.set_instant(0.0)
             self.shown_runs = [run.name for run in self.runs[-1:]]
             self.runs_changed.emit()
 
