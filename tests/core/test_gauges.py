@@ -104,6 +104,17 @@ def test_a_gauge_that_comes_after_the_run_reads_it_without_solving_again():
     assert before.gauging(later)["eye.position.x"] is not None
 
 
+def test_a_model_that_is_broken_meanwhile_does_not_take_the_run_away():
+    r = simulate(turntable(GAP), until=0.05)
+    case = impeto.Case(name="Base", values={"gain": "3"})
+    model = turntable(GAP).with_case(case)
+    broken = model.changed(elements=[e for e in model.elements.values() if e.name != "gain"])
+    read = r.gauging(broken)
+    assert read["eye.position.x"][0] == pytest.approx(FAR)
+    assert not read.has("gap.value")
+    assert "changes 'gain', which is not a parameter" in read.complaint("gap.value")
+
+
 def test_events_and_loads_may_watch_what_hangs_on_the_instant():
     event = impeto.Event(name="near", when="channel rises", channel="gap.value", level="1.2 m")
     r = simulate(turntable(GAP, events=(event,)), tol="fine")

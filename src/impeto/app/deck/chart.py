@@ -92,7 +92,7 @@ class Chart(QFrame):
         self._zoomed = False  # by hand
         self.has_right = False
         self.few = 0.0  # s, see show_few
-        item.vb.sigRangeChangedManually.connect(lambda *_: setattr(self, "_zoomed", True))
+        item.vb.sigRangeChangedManually.connect(self._zoom_by_hand)
         self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
         self.curves: list[Drawn] = []
         document.runs_changed.connect(self.redraw)
@@ -131,6 +131,9 @@ class Chart(QFrame):
         item = self.plot.getPlotItem()
         item.enableAutoRange(axis="x")
         item.vb.updateAutoRange()  # now, as curves are thinned by what is shown
+
+    def _zoom_by_hand(self, *_changed: object) -> None:
+        self._zoomed = True
 
     def show_few(self, end: float) -> None:
         """Only the first while [s] of a run that comes to and fro often, unless somebody has chosen

@@ -54,7 +54,10 @@ def gauge_channels(r: Solution, model: Model, listed: Mapping[str, Channel]) -> 
 
     Those that cannot be worked out are left out: `why_not` tells.
     """
-    scope, known = scope_of(model, r.case), dict(listed)
+    try:
+        scope, known = scope_of(model, r.case), dict(listed)
+    except ModelError:  # the model is being changed
+        return {}
     waiting = [gauge for gauge in model.of(Gauge) if scope.on(gauge)]
     while waiting:
         left = []
@@ -83,10 +86,11 @@ def why_not(r: Solution, model: Model, name: str, listed: dict[str, Channel]) ->
     gauge = model.elements.get(name)
     if not isinstance(gauge, Gauge):
         return ""
-    if not scope_of(model, r.case).on(gauge):
-        return f"{name} is switched off."
     try:
-        list(channels_of(r, scope_of(model, r.case), gauge, partial(_known, r, listed)))
+        scope = scope_of(model, r.case)
+        if not scope.on(gauge):
+            return f"{name} is switched off."
+        list(channels_of(r, scope, gauge, partial(_known, r, listed)))
     except ModelError as error:
         return str(error)
     except KeyError as error:
