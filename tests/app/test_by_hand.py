@@ -37,7 +37,14 @@ class Counted:
 
     def command(self, words):
         """By the search; the dialog has a loop of its own."""
-        QTimer.singleShot(150, lambda: self.typed(words))
+
+        def type_there():
+            if QApplication.activeModalWidget() is None:  # a busy machine opens it later
+                QTimer.singleShot(50, type_there)
+            else:
+                self.typed(words)
+
+        QTimer.singleShot(150, type_there)
         self.chord(Key.Key_K, CTRL)
         self.qtbot.wait(20)
 
