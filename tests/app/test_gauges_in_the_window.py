@@ -50,6 +50,17 @@ def test_what_was_measured_is_kept_as_a_gauge_and_read_from_the_run(solved, hand
     assert not window.document.runs[0].recording.has(name)
 
 
+def test_what_was_measured_of_another_model_is_not_kept(window, hands):
+    hands.chord(Key.Key_M, CTRL | SHIFT)
+    hands.typed("shaft")
+    hands.typed("frame_eye")
+    window.document.open(model_file.load_demo("winch_gears"), None)
+    before = window.document.model
+    window.stage_panel.hand.keep_measured()
+    assert window.document.model is before
+    assert "is not there any more. Measure again." in window.toast.text()
+
+
 def test_a_formula_is_a_curve_and_a_wrong_one_says_why(solved, qtbot):
     find(solved, qtbot, "rate(saw_frame.position.z)")
     chart = solved.watch.active

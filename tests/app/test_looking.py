@@ -8,9 +8,11 @@ import pytest
 from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
+import impeto
 from impeto.core.model import units
 from impeto.core.model.looking import AMPLITUDES, DENSITY, PARTS, TIME
 from impeto.core.results.poses import poses
+from impeto.core.simulate import simulate
 
 
 @pytest.fixture
@@ -282,6 +284,30 @@ def test_shift_and_a_drag_on_a_chart_set_a_and_b(solved, qtbot):
     assert solved.document.span == pytest.approx((0.1, 0.3), abs=5e-3)
 
 
+def test_a_chart_over_the_first_may_be_empty_or_of_a_run_that_has_not_got_that(solved, qtbot):
+    document, chart = solved.document, solved.watch.add_chart()
+    chart.show_as("over the first")
+    qtbot.wait(50)  # painted
+    assert chart.dots() == []
+    assert "Drop a channel" in chart.legend.text()
+    model = document.model.with_element(impeto.Frame(name="tip", body="rod"))
+    other = simulate(model, until=0.1)
+    document.add_run(other)
+    document.show_run("Base", True)
+    for name in ("tip.position.x", "rod.velocity.z"):
+        chart.add(name)
+    qtbot.wait(50)
+    assert [curve.run.name for curve in chart.curves] == ["Base 2"]
+    assert "no channel 'tip.position.x'" in chart.complaint
+
+
+def test_log_keeps_the_time_that_is_shown(solved):
+    view = solved.watch.charts[0].plot.getPlotItem().vb
+    view.setXRange(0.1, 0.2, padding=0.0)
+    solved.watch.charts[0].log.click()
+    assert view.viewRange()[0] == pytest.approx([0.1, 0.2])
+
+
 def test_log_leaves_out_what_is_not_above_zero(solved):
     chart = solved.watch.charts[0]
     chart.log.click()
@@ -303,17 +329,21 @@ def test_a_path_has_the_colour_of_its_speed_where_it_was(solved, qtbot):
     speed = r["small_end.velocity"]
     stage.set_view("front")
     image = stage.grab().toImage()
-    shades = []
+    shades, spots = [], []
     for row in (int(np.argmax(speed)), int(np.argmin(speed[5:-5])) + 5):
         place = np.array([r[f"small_end.position.{k}"][row] for k in "xyz"])
         x, y = stage.to_screen(place[None])[0]
-        shades.append(image.pixelColor(round(float(x)), round(float(y))))
+        spots.append((round(float(x)), round(float(y))))
+        shades.append(image.pixelColor(*spots[-1]))
     fast, slow = shades
     assert fast.red() > 150
     assert fast.blue() < 100
     assert slow.blue() > slow.red()
-    panel.colour_paths("no.such")
-    assert stage.grab().toImage().pixelColor(5, 5).isValid()  # plain where there is no such channel
+    panel.colour_paths("no.such")  # plain where there is no such channel
+    plain_one = stage.grab().toImage()
+    assert all(
+        plain_one.pixelColor(*spot) != shade for spot, shade in zip(spots, shades, strict=True)
+    )
 
 
 def test_a_run_of_many_turns_begins_with_a_few_and_figures_stay_those_of_all(window, hand, qtbot):

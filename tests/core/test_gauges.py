@@ -101,7 +101,7 @@ def test_a_gauge_that_comes_after_the_run_reads_it_without_solving_again():
     assert not before.has("gap.value")
     assert before.gauging(later)["twice.value"][0] == pytest.approx(2.0 * (1.0 - FAR))
     assert before.gauging(moved)["gap.value"][0] == pytest.approx(2.0 - FAR)
-    assert before.gauging(later)["eye.position.x"] is not None
+    np.testing.assert_array_equal(before.gauging(later)["eye.position.x"], before["eye.position.x"])
 
 
 def test_a_model_that_is_broken_meanwhile_does_not_take_the_run_away():
@@ -115,11 +115,42 @@ def test_a_model_that_is_broken_meanwhile_does_not_take_the_run_away():
     assert "changes 'gain', which is not a parameter" in read.complaint("gap.value")
 
 
-def test_events_and_loads_may_watch_what_hangs_on_the_instant():
-    event = impeto.Event(name="near", when="channel rises", channel="gap.value", level="1.2 m")
-    r = simulate(turntable(GAP, events=(event,)), tol="fine")
+PAST = impeto.Gauge(name="past", quantity="relative motion", frame_a="eye", frame_b="moved")
+SPAN = impeto.Gauge(name="span", quantity="formula", formula="gain*gap.value")
+
+
+@pytest.mark.parametrize(("channel", "level"), [("gap.value", "1.2 m"), ("span.value", "2.4 m")])
+def test_events_may_watch_what_hangs_on_the_instant(channel, level):
+    event = impeto.Event(name="near", when="channel rises", channel=channel, level=level)
+    r = simulate(turntable(GAP, SPAN, events=(event,)), tol="fine")
     turn = np.arccos((1.0 + FAR**2 - 1.2**2) / (2.0 * FAR))
     assert [m.time for m in r.marks] == pytest.approx([turn / SPIN], abs=1e-7)
+
+
+def test_a_load_may_hang_on_a_relative_speed_but_nothing_on_a_value_from_the_start():
+    free = impeto.Body(name="cart", mass=2, inertia=(1, 1, 1))
+    moved = impeto.Frame(name="moved", body="cart")
+    force = impeto.Formula(formula="past.value*1 N*s/m")
+    load = impeto.Load(name="push", frame="moved", direction=(0, 0, 1), axes="world", value=force)
+    r = simulate(turntable(free, moved, PAST, load), until=0.5, tol="fine")
+    assert r["push.force"] == pytest.approx(r["past.value"], rel=1e-9)
+    assert r["past.value"][0] == pytest.approx(FAR * SPIN)
+    since = impeto.Gauge(
+        name="since", frame_a="post", frame_b="eye", counts_from="its value at the start"
+    )
+    event = impeto.Event(name="near", when="channel rises", channel="since.value", level="0.1 m")
+    assert simulate(turntable(since), until=0.1)["since.value"][0] == 0.0
+    with pytest.raises(impeto.ImpetoError, match=r"since\.value' is not a channel"):
+        simulate(turntable(since, events=(event,)), until=0.1)
+
+
+def test_a_formula_has_a_gap_where_it_has_no_value_and_its_window_stays_the_same():
+    r = simulate(turntable(), until=0.5)
+    values = r["1 m^2/eye.position.y"]
+    assert np.isnan(values[0])
+    assert np.isfinite(values[1:]).all()
+    with pytest.raises(impeto.ImpetoError, match="he window of 'average' must stay the same"):
+        r.channel("average(eye.velocity, t)")
 
 
 @pytest.mark.parametrize(

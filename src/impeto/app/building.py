@@ -270,11 +270,17 @@ class Building(QObject):
     def keep_measured(self) -> None:
         """A gauge between the features that were measured last."""
         from impeto.core.connecting import strung
+        from impeto.core.sorting import freed
 
         if self.measured is None:
             return
+        bodies = [feature.body for feature in self.measured]
+        if lost := next((b for b in bodies if b not in self.document.drawn.elements), ""):
+            self.document.complained.emit(f"{lost} is not there any more. Measure again.")
+            return
         try:
-            model, gauge = strung(self.document.model, *self.measured, Gauge)
+            model = freed(self.document.model, bodies)
+            model, gauge = strung(model, *self.measured, Gauge)
         except ModelError as error:
             self.document.complained.emit(str(error))
             return

@@ -69,6 +69,7 @@ class Document(QObject):
         self.runs: list[Run] = []
         self.shown_runs: list[str] = []
         self.growing: Run | None = None  # that is being solved
+        self._shown_before: list[str] = []  # it was
         self.instant = 0.0
         self.span: tuple[float | None, float | None] = (None, None)  # A and B, s
         self._gauged = gauges_with_their_frames(model)
@@ -281,10 +282,11 @@ class Document(QObject):
     def grow(self, recording: Recording) -> None:
         """Show what is solved so far of the run that goes on: its newest instant, unless one before
         is looked at."""
-        is_new, newest = self.growing is None, float(recording.time[-1])
-        follows = is_new or self.growing is None or self.instant >= self.growing.recording.time[-1]
+        before, newest = self.growing, float(recording.time[-1])
+        follows = before is None or self.instant >= float(before.recording.time[-1])
         self.growing = Run(f"{recording.case}, solving", recording.gauging(self.model))
-        if is_new:
+        if before is None:
+            self._shown_before = self.shown_runs
             self.shown_runs = [self.growing.name]
             self.runs_changed.emit()
         else:
@@ -298,7 +300,7 @@ class Document(QObject):
             self.growing = None
             if followed:
                 self.set_instant(0.0)
-            self.shown_runs = [run.name for run in self.runs[-1:]]
+            self.shown_runs = self._shown_before
             self.runs_changed.emit()
 
     def show_run(self, name: str, shown: bool) -> None:

@@ -48,8 +48,8 @@ class KeptViews(QObject):
         view = self.document.model.elements.get(name)
         if not isinstance(view, View):
             return
-        scope = Scope(self.document.model, self.document.case)
         try:
+            scope = Scope(self.document.model, self.document.case)
             parts = (("position", "length"), ("looks_at", "length"), ("up", "number"))
             numbers = np.concatenate([scope.vector(view, *part) for part in parts])
             check_eye(view, numbers)

@@ -24,7 +24,7 @@ from impeto.app.plain_text import as_tip
 from impeto.app.widgets import button, label, search_field
 from impeto.core.errors import ModelError
 from impeto.core.model import units
-from impeto.core.results.figures import FIGURES, SAME, within
+from impeto.core.results.figures import FIGURES, SAME, largest, within
 from impeto.core.results.gauges import is_formula
 from impeto.core.results.poses import value_at
 
@@ -216,7 +216,7 @@ class ChannelTable(QFrame):
         self.rows = rows
         self._peaks = dict.fromkeys(self.channels, 0.0)  # of all runs: one unit for a channel
         for name, run in rows:
-            peak = float(np.nanmax(np.abs(run.recording[name]), initial=0.0))
+            peak = largest(run.recording[name])
             self._peaks[name] = max(self._peaks[name], peak)
         self.table.setHorizontalHeaderLabels([*HEADS, self.further.currentText()])
         whole = self.span is None

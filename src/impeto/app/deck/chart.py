@@ -17,9 +17,10 @@ from impeto.app.deck.plotting import DASHES, MIME, Axis, Cursor, Drawn
 from impeto.app.document import Document, Run
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button
-from impeto.core.errors import ModelError
+from impeto.core.errors import ChannelError, ModelError
 from impeto.core.model import units
 from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, LOOKS, PARTS, TIME
+from impeto.core.results.figures import largest
 from impeto.core.results.poses import value_at
 
 RIGHT = 46  # px of an axis on the right
@@ -54,7 +55,7 @@ class Chart(QFrame):
         self.log = button("log", "chip")
         self.log.setCheckable(True)
         self.log.setToolTip("By powers of ten; what is not above zero is left out")
-        self.log.toggled.connect(lambda _on: self._show_log())
+        self.log.toggled.connect(self._switch_log)
         self.legend = QLabel()
         self.legend.setTextFormat(Qt.TextFormat.RichText)
         self.legend.setWordWrap(True)
@@ -159,6 +160,7 @@ class Chart(QFrame):
         self.chooser.setCurrentText(look)
         self.looked.emit(self)
         self._show_log()
+        self.show_all()
 
     def _set_right(self, needed: bool) -> None:
         if needed != self.has_right:
@@ -234,7 +236,7 @@ class Chart(QFrame):
                 factor = scales[channel.kind][1]
                 try:
                     line = self._line(run, name, factor)
-                except ModelError as error:
+                except (ModelError, ChannelError) as error:
                     self.complaint = str(error)
                     continue
                 axis = kinds.index(channel.kind)
@@ -280,7 +282,12 @@ class Chart(QFrame):
             axis.setLogMode(x=by_tens if side == "bottom" else None,
                             y=None if side == "bottom" else by_tens)  # fmt: skip
         self.redraw()
-        self.show_all()
+
+    def _switch_log(self) -> None:
+        """What is shown along x stays, but where that goes by powers of ten too."""
+        self._show_log()
+        if self.look_at in (AMPLITUDES, DENSITY):
+            self.show_all()
 
     def _scale(self, kind: str, shown: list[Run]) -> tuple[str, float]:
         """One unit for all curves of a kind on this chart."""
@@ -290,7 +297,7 @@ class Chart(QFrame):
                 if run.recording.has(name):
                     channel = run.recording.channel(name)
                     if channel.kind == kind:
-                        peak = max(peak, float(np.abs(channel.values).max()))
+                        peak = max(peak, largest(channel.values))
         return units.shown_unit(kind, peak)
 
     def _line(self, run: Run, name: str, factor: float) -> Line:
@@ -310,7 +317,7 @@ class Chart(QFrame):
     def dots(self) -> list[tuple[Drawn, float, float, Any]]:
         """Where curves of one channel against another are at the present instant."""
         moment, found = self.document.instant, list[tuple[Drawn, float, float, Any]]()
-        _, across = self.across()
+        across = self.across()[1] if self.curves else 1.0
         for curve in self.curves:
             r = curve.run.recording
             x, y = (float(value_at(r, r[name], moment)) for name in (self.channels[0], curve.name))

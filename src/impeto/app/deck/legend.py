@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Protocol
 
-import numpy as np
-
 from impeto.app.deck.parts_view import PartsView
 from impeto.app.deck.plotting import DASHES, Drawn
 from impeto.app.document import Document
@@ -13,6 +11,7 @@ from impeto.app.plain_text import escaped
 from impeto.app.theme import Theme
 from impeto.core.model import units
 from impeto.core.model.looking import AGAINST, PARTS, TIME
+from impeto.core.results.figures import largest
 from impeto.core.results.poses import value_at
 
 SIGNS = dict(zip(DASHES, ("—", "– –", "···", "–·–"), strict=True))
@@ -91,7 +90,7 @@ def _value(curve: Drawn, moment: float) -> str:
     recording = curve.run.recording
     values = recording[curve.name]
     value = float(value_at(recording, values, moment))
-    return units.digits(units.against(value, float(np.nanmax(np.abs(values)))) / curve.factor)
+    return units.digits(units.against(value, largest(values)) / curve.factor)
 
 
 def _difference(chart: Told, curve: Drawn) -> str:
@@ -103,5 +102,5 @@ def _difference(chart: Told, curve: Drawn) -> str:
     values = recording[curve.name]
     end = chart.document.instant if b is None else b
     change = float(value_at(recording, values, end)) - float(value_at(recording, values, a))
-    change = units.against(change, float(np.nanmax(np.abs(values)))) / curve.factor
+    change = units.against(change, largest(values)) / curve.factor
     return _soft(chart.look, f" Δ {units.digits(change)}")

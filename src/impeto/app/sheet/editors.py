@@ -18,6 +18,7 @@ from impeto.core.elements import Material, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
 from impeto.core.model.element import Element
+from impeto.core.model.fields import ANY, FORMULA
 from impeto.core.model.materials import LIBRARY
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
@@ -87,7 +88,7 @@ class QuantityEditor(QWidget):
         found = [parameter.name for parameter in model.of(Parameter)]
         if self.kind == "density":
             found += [*(m.name for m in model.of(Material)), *LIBRARY]
-        if self.kind == "formula":
+        if self.kind == FORMULA:
             found += [name for name in named(self.scope, (Element,)) if name not in found]
         return found
 
@@ -136,9 +137,9 @@ class QuantityEditor(QWidget):
     def _value(self, quantity: Quantity) -> float | None:
         """SI value; None for parameters' own values, which may be of any kind, and for formulas of
         channels, which the Sheet checks as a whole."""
-        if self.kind == "formula":
+        if self.kind == FORMULA:
             return None
-        if self.kind == "any":
+        if self.kind == ANY:
             self.scope.value(quantity)
             return None
         return self.scope.si(quantity, self.kind)
@@ -170,7 +171,7 @@ class QuantityEditor(QWidget):
             float(text)
         except ValueError:
             return text
-        if self.kind in ("number", "any", "formula"):
+        if self.kind in ("number", ANY, FORMULA):
             return text
         before = self.written.text if self.written is not None else ""
         unit = before.lstrip("+-−.0123456789eE ").strip()

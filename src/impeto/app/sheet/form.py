@@ -33,6 +33,7 @@ from impeto.core.elements import ELEMENTS, Dataset
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.model import fields, units
 from impeto.core.model.fields import (
+    FORMULA,
     ChoiceSpec,
     ChoicesSpec,
     ColumnsSpec,
@@ -235,7 +236,7 @@ class SignalEditor(QWidget):
                 signal,
                 lambda new: form._put(name, new),
                 form.context,
-                kind="formula" if isinstance(signal, Formula) else form.part.signal_kind,
+                kind=FORMULA if isinstance(signal, Formula) else form.part.signal_kind,
             )
         )
         with contextlib.suppress(ModelError):  # the field says what is wrong with it

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import pyqtgraph
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -60,6 +62,7 @@ def limits(values: list[Floats]) -> tuple[float, float]:
     return (low, high) if high > low else (low, low + max(abs(low), 1e-12))
 
 
+@cache
 def _colours() -> list[QColor]:
     shades = pyqtgraph.colormap.get("viridis").getLookupTable(0.0, 0.95, BANDS)
     return [QColor(*map(int, shade[:3])) for shade in shades]

@@ -23,9 +23,7 @@ from impeto.core.contact.columns import (
     SHAPE_A,
     SLOTS,
 )
-from impeto.core.contact.places import (
-    CORNER,
-)
+from impeto.core.contact.places import CORNER
 from impeto.core.dynamics.kernel import kernel
 from impeto.core.dynamics.tables import Tables, Workspace
 from impeto.core.geometry.arrays import Ints, Matrix3, Vector3

@@ -7,10 +7,10 @@ some instant has a channel, which is zero (or not a number, for places) while it
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache, partial
+from functools import partial
 
 from impeto.core.contact.data import BeltData, RuleData
-from impeto.core.dynamics.channel import Channel, Floats, signal_values, vector
+from impeto.core.dynamics.channel import Channel, Floats, Once, signal_values, vector
 from impeto.core.dynamics.solution import Solution
 from impeto.core.dynamics.tables import M_CONTACT_ENERGY, X_BELTS, X_CONTACTS
 from impeto.core.dynamics.touching import Ints, Touching
@@ -50,5 +50,5 @@ def _sums(touching: Touching, name: str, rows: Ints) -> Iterator[Channel]:
     yield Channel(f"{name}.depth", "length", partial(touching.depth, rows))
     yield Channel(f"{name}.slip", "speed", partial(touching.slip, rows))
     yield Channel(f"{name}.points", "number", partial(touching.count, rows))
-    impulse = lru_cache(maxsize=1)(partial(touching.impulse, rows))
+    impulse = Once(partial(touching.impulse, rows))
     yield Channel(f"{name}.impulse", "momentum", impulse)

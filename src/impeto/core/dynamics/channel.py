@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Generic, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +20,7 @@ from impeto.core.dynamics.tables import (
 
 Floats = npt.NDArray[np.float64]
 Compute = Callable[[], Floats]
+Shared = TypeVar("Shared")
 
 
 @dataclass(frozen=True)
@@ -37,16 +39,16 @@ class Channel:
         return values
 
 
-class Once:
-    """Values that several channels share, worked out when one of them is first asked for."""
+class Once(Generic[Shared]):
+    """What several channels share, worked out when one of them is first asked for."""
 
     __slots__ = ("compute", "known")
 
-    def __init__(self, compute: Compute) -> None:
+    def __init__(self, compute: Callable[[], Shared]) -> None:
         self.compute = compute
-        self.known: Floats | None = None
+        self.known: Shared | None = None
 
-    def __call__(self) -> Floats:
+    def __call__(self) -> Shared:
         if self.known is None:
             self.known = self.compute()
         return self.known

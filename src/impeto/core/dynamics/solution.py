@@ -13,6 +13,7 @@ from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import M_ON
 from impeto.core.dynamics.touching import Touching
 from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.model import over_time
 from impeto.core.model.model import Model
 
 Floats = npt.NDArray[np.float64]
@@ -148,11 +149,5 @@ class Solution:
         return position, velocity, acceleration
 
     def rate(self, values: Floats) -> Floats:
-        """Derivative over time of recorded values (N, …), by parabolas through three instants.
-
-        Second order in the output step; across a jump of the values it grows with 1/step. Not a
-        number where fewer than three instants are recorded.
-        """
-        if len(self.time) < 3:
-            return np.full_like(values, np.nan)
-        return np.asarray(np.gradient(values, self.time, axis=0, edge_order=2))
+        """Derivative over time of recorded values (N, …)."""
+        return over_time.rate(self.time, values)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache
 
 import numpy as np
 
-from impeto.core.dynamics.channel import Channel, Floats, signal_values, vector
+from impeto.core.dynamics.channel import Channel, Floats, Once, signal_values, vector
 from impeto.core.dynamics.layout import from_center
 from impeto.core.dynamics.solution import Solution
 from impeto.core.dynamics.state import SIDE
@@ -40,7 +39,7 @@ def channels(r: Solution) -> Iterator[Channel]:
 def _link(r: Solution, index: int, link: LinkData) -> Iterator[Channel]:
     T, name = r.system.tables, link.name
 
-    @lru_cache(maxsize=1)
+    @Once
     def motion() -> tuple[Floats, Floats]:
         a, b = T.link[index, :2]
         pa, va, _ = r.point(a, T.link_point[index, 0])

@@ -23,7 +23,6 @@ NEEDED = {
     DISTANCE: FRAMES, ANGLE: (*FRAMES, "axis_a", "axis_b"), MOTION: FRAMES,
     CLEARANCE: ("body_a", "body_b"), FORMULA: ("formula",),
 }  # fmt: skip
-SENSED = {DISTANCE: "length", MOTION: "speed"}  # kinds of values that hang on the instant alone
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,11 +63,6 @@ class Gauge(Element):
     def missing(self) -> str:
         """The first field that is empty and needed, or ''."""
         return next((n for n in NEEDED[self.quantity] if getattr(self, n) is None), "")
-
-    def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
-        """Kind of its value where it hangs on the instant alone; formulas are put in as they are
-        (see `stands_for`)."""
-        return SENSED.get(self.quantity) if quantity == VALUE and self.stands_for(VALUE) else None
 
     def stands_for(self, quantity: str) -> str:
         """The formula in place of which formulas and events may have the value."""

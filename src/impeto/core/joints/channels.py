@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
-from impeto.core.dynamics.channel import Channel, Floats, vector
+from impeto.core.dynamics.channel import Channel, Floats, Once, vector
 from impeto.core.dynamics.columns import Friction, Row, Stop
 from impeto.core.dynamics.solution import Solution
 from impeto.core.dynamics.tables import (
@@ -137,7 +136,7 @@ def reaction(r: Solution, joint: int) -> tuple[Floats, Floats]:
 
 
 def _reactions(r: Solution, name: str, joint: int) -> Iterator[Channel]:
-    pair = lru_cache(maxsize=1)(lambda: reaction(r, joint))
+    pair = Once(lambda: reaction(r, joint))
 
     def local(which: int) -> Floats:
         return np.einsum("tij,ti->tj", joint_frames(r, joint)[0], pair()[which])

@@ -127,6 +127,8 @@ def evaluate(node: Node, scope: Scope) -> Value:
     with np.errstate(all="ignore"):
         if function.over_time:
             time = _times(node.function, scope)
+            if any(np.ndim(value) for value in given[1:]):
+                raise FormulaError(f"the window of '{node.function}' must stay the same")
             result = function.compute(time, np.broadcast_to(given[0], time.shape), *given[1:])
         else:
             result = function.compute(*given)

@@ -10,10 +10,14 @@ Floats = npt.NDArray[np.float64]
 
 
 def rate(time: Floats, values: Floats) -> Floats:
-    """Derivative by parabolas through three instants; not a number where there are fewer."""
+    """Derivative of values (N, …) by parabolas through three instants.
+
+    Second order in the output step; across a jump of the values it grows with 1/step. Not a
+    number where there are fewer than three instants.
+    """
     if len(time) < 3:
-        return np.full(time.shape, np.nan)
-    return np.asarray(np.gradient(values, time, edge_order=2))
+        return np.full_like(values, np.nan)
+    return np.asarray(np.gradient(values, time, axis=0, edge_order=2))
 
 
 def integral(time: Floats, values: Floats) -> Floats:
@@ -49,7 +53,7 @@ def envelope(time: Floats, values: Floats, window: float) -> Floats:
 
 
 def _window(time: Floats, window: float) -> tuple[Floats, Floats]:
-    half = 0.5 * abs(float(np.ravel(window)[0]))
+    half = 0.5 * abs(window)
     return np.maximum(time - half, time[0]), np.minimum(time + half, time[-1])
 
 

@@ -50,6 +50,11 @@ def figures(time: Floats, values: Floats) -> Figures:
     )  # fmt: skip
 
 
+def largest(values: Floats) -> float:
+    """The largest size of values, of which some or all may be no numbers."""
+    return float(np.nanmax(np.abs(values), initial=0.0))
+
+
 def mean(time: Floats, values: Floats) -> float:
     span = time[-1] - time[0]
     return float(np.trapezoid(values, time) / span if span > 0 else values.mean())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from functools import lru_cache, partial
+from functools import partial
 
 import numpy as np
 import numpy.typing as npt
@@ -185,7 +185,7 @@ def _moving(r: Solution, scope: Scope, gauge: Gauge, field: str) -> Callable[[],
         )  # fmt: skip
     _check_bodies(r, gauge, frame.body)
     origin, rotation = pose_of(scope, frame)
-    return lru_cache(maxsize=1)(partial(_motion, r, r.bodies[frame.body], origin, rotation))
+    return Once(partial(_motion, r, r.bodies[frame.body], origin, rotation))
 
 
 def _check_bodies(r: Solution, gauge: Gauge, *names: str) -> None:
