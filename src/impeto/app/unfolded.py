@@ -42,7 +42,9 @@ class Unfolded:
 
     def number(self, element: Element) -> int:
         """How many an element stands for, without those that stand alone."""
-        members = self.members.get(element.name, (element.name,))
+        members = self.members.get(element.name)
+        if members is None:
+            return 1
         return sum(name == element.name or name in self.originals for name in members)
 
     def marked(self, name: str) -> tuple[str, ...]:

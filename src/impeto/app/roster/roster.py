@@ -247,7 +247,13 @@ class Roster(QWidget):
             return
         self._lines.begin(scope)
         self._masses.begin(scope)
-        rows = [row for group in GROUPS for row in self._group(group, words, scope)]
+        grouped: dict[str, list[Element]] = {group: [] for group in GROUPS}
+        for element in self.document.model.elements.values():
+            if element.group in grouped:
+                grouped[element.group].append(element)
+        rows = [
+            row for g, members in grouped.items() for row in self._group(g, members, words, scope)
+        ]
         selection = self.list.selectionModel()
         assert selection is not None
         with QSignalBlocker(selection):
@@ -257,7 +263,8 @@ class Roster(QWidget):
                     self.items.appendRow(QStandardItem(row.title))
                 self._rows = []
             for number, row in enumerate(rows):
-                if number >= len(self._rows) or row != self._rows[number]:
+                before = self._rows[number] if number < len(self._rows) else None
+                if row is not before and row != before:
                     item = self.items.item(number)
                     assert item is not None
                     row.fill(item)
@@ -265,9 +272,10 @@ class Roster(QWidget):
         self._numbers = {name: number for number, row in enumerate(rows) for name in row.names}
         self._follow()
 
-    def _group(self, group: str, words: list[str], scope: Scope) -> list[Row]:
+    def _group(
+        self, group: str, members: list[Element], words: list[str], scope: Scope
+    ) -> list[Row]:
         """Its heading with what belongs to it."""
-        members = [e for e in self.document.model.elements.values() if e.group == group]
         if group == Piece.group:
             return self._pieces(words)
         rows = []
@@ -275,12 +283,21 @@ class Roster(QWidget):
             line = self._lines.of(element)
             text = f"{element.name} {kind_of(element)} {line}".lower() if words else ""
             if all(word in text for word in words):
-                note = f"\n{element.note}" if element.note else ""
-                on = self.document.is_on(element)
-                rows.append(Row(element.name, (element.name,), line, on, note))
+                rows.append(self._row(element, line))
         if not rows and (words or group in OFTEN_EMPTY):
             return []
         return [Row(GROUPS[group], (), self._total(members, scope), True), *rows]
+
+    def _row(self, element: Element, line: str) -> Row:
+        """Of an element: the one that is listed already, where nothing has changed."""
+        on, number = self.document.is_on(element), self._numbers.get(element.name)
+        note = f"\n{element.note}" if element.note else ""
+        if number is not None:
+            row = self._rows[number]
+            same = row.title == element.name and (row.line, row.on, row.note) == (line, on, note)
+            if same:
+                return row
+        return Row(element.name, (element.name,), line, on, note)
 
     def _pieces(self, words: list[str]) -> list[Row]:
         """What of an import is loose: parts that are alike in one row, all of them when looking for
@@ -300,7 +317,8 @@ class Roster(QWidget):
 
     def _total(self, members: list[Element], scope: Scope) -> str:
         """How many there are, members of Repeats too; for bodies also what they weigh together."""
-        numbers = {e.name: self.document.unfolded.number(e) for e in members}
+        unfolded = self.document.unfolded
+        numbers = {e.name: unfolded.number(e) for e in members}
         count = str(sum(numbers.values())) if members else "none"
         bodies = [e for e in members if isinstance(e, Body) and e.name != GROUND and scope.on(e)]
         try:

@@ -41,15 +41,15 @@ class Badges:
     def laid_out(self) -> list[Badge]:
         """All badges; the selected joint always has one of its own."""
         document, marked = self.stage.document, self.stage.document.marked
-        names, points = [], []
-        for joint in document.drawn.of(Joint):
-            at = self.stage.frame_place(joint.frame_b)
-            if at is not None and document.is_on(joint) and self.stage.shows(joint.name):
-                names.append(joint.name)
-                points.append(at[0])
-        if not names:
+        places, shows = self.stage.places, self.stage.shows
+        joints = [
+            joint for joint in document.drawn.of(Joint)
+            if joint.frame_b in places.frames and document.is_on(joint) and shows(joint.name)
+        ]  # fmt: skip
+        if not joints:
             return []
-        flat = self.stage.to_screen(np.array(points))
+        names = [joint.name for joint in joints]
+        flat = self.stage.to_screen(places.frame_points([joint.frame_b for joint in joints]))
         badges: list[Badge] = []
         for group in _groups(flat):
             members = [names[k] for k in group]

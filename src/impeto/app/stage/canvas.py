@@ -9,6 +9,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPoint, QPointF
 
 from impeto.app.document import Document
+from impeto.app.stage.places import Places
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme
 
@@ -21,6 +22,7 @@ class Canvas(Protocol):
     document: Document
     look: Theme
     scene: Scene
+    places: Places
     flow_badges: dict[str, QPointF]  # as they were drawn last
 
     @property

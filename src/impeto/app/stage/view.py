@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Sequence
 
 import numpy as np
@@ -19,7 +18,6 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from impeto.app.document import Document
-from impeto.app.kept import Kept
 from impeto.app.showing import is_empty
 from impeto.app.stage import axes, camera, flow, overlay, touch, trace
 from impeto.app.stage.backdrop import Backdrop
@@ -28,16 +26,14 @@ from impeto.app.stage.following import Following
 from impeto.app.stage.ghost import Ghost
 from impeto.app.stage.handles import Handles
 from impeto.app.stage.mouse import Mouse
+from impeto.app.stage.places import Places
 from impeto.app.stage.pointing import Pointing
 from impeto.app.stage.resolution import Resolution
 from impeto.app.stage.scene import Scene
 from impeto.app.theme import Theme
-from impeto.core.assembly.resolve import body_mass
-from impeto.core.elements import Body, Frame, Joint
+from impeto.core.elements import Joint
 from impeto.core.errors import ModelError
-from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.joints.paths import path_points
-from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
 from impeto.core.results.poses import poses, present_at
 
@@ -68,9 +64,7 @@ class StageView(QWidget):
         self._fitted = False
         self.turned = False  # by hand: the view is not to refit by itself any more
         self.flow_badges: dict[str, QPointF] = {}  # as they were drawn last
-        self._frames: dict[str, tuple[str, Floats, Floats]] = {}
-        self._placed: dict[str, tuple[Floats, Floats]] = {}
-        self._places: Kept[tuple[Floats, Floats]] = Kept(_place)
+        self.places = Places()
         self.resolution = Resolution(self, self)
         self.weighed: Floats | None = None  # centre of what is weighed together, world
         self.badges = Badges(self)
@@ -105,10 +99,9 @@ class StageView(QWidget):
         for complaint in self.scene.build(scope.model, scope):
             self.document.complained.emit(complaint)
         self.pointing.forget()
-        self._frames, self.flow_badges = {}, {}
-        self._written: dict[str, tuple[Floats, Floats]] = {}
+        self.flow_badges = {}
         try:
-            self._read_placements(scope)
+            self.places.read(self.document.drawn, scope)
             self._widen(scope)
         except ModelError as error:
             self.document.complained.emit(str(error))
@@ -118,16 +111,6 @@ class StageView(QWidget):
             self.set_view(self.view)
         elif not self.turned:  # as long as nobody has chosen a view, show everything
             self.fit()
-
-    def _read_placements(self, scope: Scope) -> None:
-        self._centres: dict[str, Floats] = {}  # of mass, in the body's axes, for skeletons
-        self._places.begin(scope)
-        for body in self.document.drawn.of(Body):
-            self._written[body.name] = self._places.of(body)
-        for frame in self.document.drawn.of(Frame):
-            if scope.on(frame) and frame.body in self._written:
-                self._frames[frame.name] = frame.body, *self._places.of(frame)
-        self._placed = dict(self._written)
 
     def set_playing(self, on: bool) -> None:
         """Badges step out of the picture while a run plays."""
@@ -141,8 +124,7 @@ class StageView(QWidget):
 
     def _widen(self, scope: Scope) -> None:
         """Let the view take in frames and paths beside the solids."""
-        places = [self.frame_place(name) for name in self._frames]
-        points = [place[0] for place in places if place is not None]
+        points = list(self.places.frame_points(list(self.places.frames)))
         for joint in self.document.drawn.of(Joint):
             place = self.frame_place(joint.frame_a)
             if joint.path is not None and place is not None:
@@ -153,7 +135,7 @@ class StageView(QWidget):
 
     def _repose(self, _time: float = 0.0) -> None:
         """Bodies to their places: of the shown run, or as written where there is none."""
-        self._placed = dict(self._written)
+        self.places.back()
         run, there = self.document.run, dict[str, bool]()
         masters = run.recording.system.mechanism.masters if run is not None else {}
         self.scene.set_copies(masters)
@@ -161,23 +143,25 @@ class StageView(QWidget):
             there = present_at(run.recording, self.document.instant)
             origins, rotations = poses(run.recording, self.document.instant)
             for name, row in run.recording.bodies.items():
-                if row and (name in self._placed or name in masters):
-                    self._placed[name] = origins[row], rotations[row]
+                if row and (name in self.places.placed or name in masters):
+                    self.places.placed[name] = origins[row], rotations[row]
         showing = self.document.showing
         fed = set(masters.values())  # fades while its copies are shown
-        for name, (origin, rotation) in self._placed.items():
+        for name, (origin, rotation) in self.places.placed.items():
             self.scene.place(name, origin, rotation)
             self.scene.show(
                 name, there.get(name, True) and self.shows(masters.get(name, name)),
                 faded=name in fed or self.document.original(name) in showing.faded or self.skeleton,
             )  # fmt: skip
-        self.following.step(self._placed)
+        self.following.step(self.places.placed)
         self.ghost.follow()
         self.refresh(moving=run is not None)
 
     def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
         """Show bodies somewhere else for a moment, as a mode does; `show_present` ends that."""
-        self._placed |= {name: place for name, place in placed.items() if name in self._placed}
+        self.places.placed |= {
+            name: place for name, place in placed.items() if name in self.places.placed
+        }
         for name, (origin, rotation) in placed.items():
             self.scene.place(name, origin, rotation)
         self.refresh(moving=True)
@@ -250,25 +234,21 @@ class StageView(QWidget):
 
     def frame_place(self, name: str) -> tuple[Floats, Floats] | None:
         """Origin and axes of a frame in the world, or None when it is off."""
-        if name not in self._frames:
-            return None
-        body, position, rotation = self._frames[name]
-        origin, turned = self._placed[body]
-        return origin + turned @ position, turned @ rotation
+        return self.places.frame(name)
 
     def body_place(self, name: str) -> tuple[Floats, Floats]:
         """Origin and axes of a body in the world."""
-        return self._placed[name]
+        return self.places.placed[name]
 
     def written_place(self, name: str) -> tuple[Floats, Floats]:
         """Origin and axes of a body as drawn."""
-        return self._written[name]
+        return self.places.written[name]
 
     def body_middle(self, name: str) -> Floats:
         """A point (3,) to stand for a body: the middle of its solids, else its origin."""
         bounds = self.scene.body_bounds(name)
         if bounds is None:
-            return self._placed[name][0]
+            return self.places.placed[name][0]
         return np.array([(bounds[2 * k] + bounds[2 * k + 1]) / 2 for k in range(3)])
 
     @property
@@ -312,13 +292,8 @@ class StageView(QWidget):
         return self.scene.grid.step
 
     def mass_centre(self, name: str) -> Floats:
-        origin, rotation = self._placed[name]
-        if name not in self._centres:
-            self._centres[name] = np.zeros(3)
-            with contextlib.suppress(ModelError):  # the Health card tells
-                scope = Scope(self.document.drawn, self.document.case)
-                self._centres[name] = body_mass(scope, self.document.drawn[name]).center
-        return np.asarray(origin + rotation @ self._centres[name])
+        document = self.document
+        return self.places.mass_centre(document.drawn, document.case, name)
 
     def shows(self, name: str) -> bool:
         return self.document.showing.shows(self.document.model, self.document.original(name))
@@ -339,7 +314,7 @@ class StageView(QWidget):
         if self.weighed is not None:
             axes.paint_centre(painter, self, self.weighed)
         marked = self.document.marked
-        for name in self._frames:
+        for name in self.places.frames:
             chosen = name in marked
             if (self.show_frames or chosen) and self.shows(name):
                 axes.paint_frame(painter, self, name, chosen)
@@ -392,9 +367,3 @@ class StageView(QWidget):
         line = overlay.element_near(self, here) or flow.badge_near(self, here)
         found = line or self.scene.pick(here.x(), here.y(), self.width(), self.height())
         return self.scene.masters.get(found, found)
-
-
-def _place(element: Element, scope: Scope) -> tuple[Floats, Floats]:
-    """Origin and axes of a body or frame in what carries it."""
-    rotation = from_roll_pitch_yaw(scope.vector(element, "orientation", "angle"))
-    return scope.vector(element, "position", "length"), rotation
