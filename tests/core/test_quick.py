@@ -163,6 +163,51 @@ def test_the_chain_stays_hooked_and_pulls_the_log_as_fast_as_it_is_hauled():
     assert followed == pytest.approx(hauled, abs=0.1)  # chain that lay slack or in a bend
 
 
+def links_in_a_bend(count=8, pitch=0.0641):
+    """Meshed links in a pipe of which they fill a quarter bend, pulled with 20 kN at one end."""
+    bend = count * pitch / 2.2
+    straight = (count * pitch - np.pi / 2 * bend) / 2
+    start, along, across = -(straight + bend) + pitch / 2, (0, "90 deg", 0), ("90 deg", 0, 0)
+
+    def path(beyond):
+        begin, end = -(straight + bend + beyond), bend + straight + beyond
+        return f"{begin} m, 0 m, 0 m; 0 m, 0 m, 0 m round {bend} m; 0 m, {end} m, 0 m"
+
+    bars = [((0, y, 0), along, 0.08) for y in (0.022, -0.022)]
+    bars += [((x, 0, 0), across, 0.044) for x in (0.04, -0.04)]
+    link = impeto.Body(name="link", position=(start, 0, 0), orientation=("45 deg", 0, 0), shapes=[
+        impeto.Capsule(position=at, orientation=turn, radius=0.008, length=length)
+        for at, turn, length in bars
+    ])  # fmt: skip
+    pipe = impeto.Swept(path=path(0.1), bar_radius=0.06, inner_radius=0.045)
+    rubs = {"stiffness": "20 kN/mm", "restitution": 0.1, "static_friction": 0.2,
+            "kinetic_friction": 0.2}  # fmt: skip
+    model = impeto.Model("Bend", [
+        DOWN, impeto.Body(name="ground", shapes=(pipe,)), link,
+        impeto.Repeat(name="chain", bodies=("link",), along="a path", path=path(0.0), count=count,
+                      spacing=pitch, turn=("-90 deg", 0, 0), turning="to and fro"),
+        impeto.Group(name="links", members=("link",)),
+        impeto.ContactRule(name="each_other", first=("links",), second=("links",), **rubs),
+        impeto.ContactRule(name="wall", first=("links",), second=("ground",), **rubs),
+        impeto.Frame(name="eye", body=f"link_{count}", position=(0.03, 0, 0)),
+        impeto.Load(name="pull", frame="eye", direction=(0, 1, 0),
+                    value=impeto.Ramp(start="0 N", end="20 kN", finish="0.3 s")),
+    ])  # fmt: skip
+    free = ("turn x", "turn y", "turn z")
+    return impeto.joined(model, "anchor", "ground", "link_1", (start - 0.03, 0, 0), free=free)
+
+
+def test_links_that_quiver_under_a_steady_pull_go_on_holding():
+    """At short steps a contact trembles: what presses it in and out is work in its spring too."""
+    model = links_in_a_bend()
+    short = impeto.RunSettings(integrator="quick", step="0.25 ms", outputs="200 Hz", until="0.4 s")
+    r = impeto.simulate(model.changed(settings=short))
+    held = np.linalg.norm(r.vector("anchor.force"), axis=1)[-10:]
+    assert np.ptp(held) < 0.01 * held.mean()
+    assert 20e3 * np.exp(-0.2 * np.pi / 2) < held.mean() < 20e3  # Euler's rope
+    assert max(r["each_other.depth"].max(), r["wall.depth"].max()) < 0.008  # a bar's radius
+
+
 def test_work_of_a_servo_counts_the_mean_speed_of_a_step():
     """A hard swing at long steps: what it puts in is what the arm has, to the order of the step."""
     arm = impeto.Body(name="arm", mass=5, inertia=(1, 1, 1))

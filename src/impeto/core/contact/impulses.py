@@ -12,6 +12,7 @@ from __future__ import annotations
 import numpy as np
 
 from impeto.core.contact.columns import (
+    AGE,
     BELT,
     BODY,
     CLOSING,
@@ -32,7 +33,7 @@ from impeto.core.contact.columns import (
     WORK,
 )
 from impeto.core.contact.impulse_law import back_pairs, is_way_back, set_law
-from impeto.core.contact.law import KINETIC, ROLLING, STATIC, friction_limit
+from impeto.core.contact.law import KINETIC, RESTS, ROLLING, STATIC, friction_limit
 from impeto.core.contact.sweeps import (
     ACCUMULATED,
     ARM,
@@ -300,7 +301,9 @@ def book(
     """Keep the impulses of a point and what they take out of the bodies and of belts, per second.
 
     Work of an impulse: times the mean of the velocities at both ends of the step, so that
-    what only rests takes nothing.
+    what only rests takes nothing. What goes into the spring of a point that has been there for
+    long: times the way that it is moved, or one that trembles under a steady load would have taken
+    nothing, and would give way.
     """
     out, row = Q.number[index], S.near[Q.joined[index, PAIR]]
     memory = state.y[first + STATES * Q.joined[index, SLOT] :]
@@ -309,11 +312,13 @@ def book(
     after = velocity_at(Q, index)
     turn_a = cross(S.spin[a], out[ARM : ARM + 3])
     turn_b = cross(S.spin[b], out[ARM + 3 : ARM + 6])
+    rests = S.patch[Q.joined[index, SLOT], AGE] > RESTS
     taken, pressing = 0.0, 0.0
     for k in range(3):
         before = S.v[a, k] + turn_a[k] - S.v[b, k] - turn_b[k]
         taken -= 0.5 * (before + after[k]) * impulse[k]
-        pressing -= 0.5 * (before + after[k]) * out[IMPULSE] * out[DIRECTION + k]
+        way = after[k] if rests else 0.5 * (before + after[k])
+        pressing -= way * out[IMPULSE] * out[DIRECTION + k]
         memory[k] = impulse[k] - out[IMPULSE] * out[DIRECTION + k]
         for i in range(2):
             mean = 0.5 * (Q.velocity[a, 3 + k] + S.spin[a, k])
