@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from impeto.app.plain_text import as_tip
 from impeto.app.sheet.line import Line
 from impeto.app.sheet.offering import named, offer
-from impeto.app.widgets import label
+from impeto.app.widgets import label, wrapped
 from impeto.core.elements import Material, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import formula, units
@@ -44,21 +44,29 @@ class QuantityEditor(QWidget):
         self.line.setAccessibleName(title)
         self.line.setProperty("wrong", False)
         self.line.setPlaceholderText(hint)
-        self.message = label("", "bad")
-        self.message.setWordWrap(True)
-        self.message.hide()
-        self.result = label("", "hint")
-        self.result.hide()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(1)
-        for part in (self.line, self.result, self.message):
-            layout.addWidget(part)
+        self.below = QVBoxLayout(self)
+        self.below.setContentsMargins(0, 0, 0, 0)
+        self.below.setSpacing(1)
+        self.below.addWidget(self.line)
         offer(self.line, self._names)
         self.line.editingFinished.connect(self._take)
         self.line.escaped.connect(self.show_written)
         self.line.entered.connect(self._show_whole)
         self.show_written()
+
+    @cached_property
+    def message(self) -> QLabel:
+        """What is wrong; made when something is, as most fields never need it."""
+        made = wrapped("", "bad")
+        self.below.addWidget(made)
+        return made
+
+    @cached_property
+    def result(self) -> QLabel:
+        """What an expression comes to."""
+        made = label("", "hint")
+        self.below.insertWidget(1, made)
+        return made
 
     def show_written(self) -> None:
         """The model's value, and what it comes to where it is an expression."""
@@ -76,10 +84,9 @@ class QuantityEditor(QWidget):
             return
         if value is not None:
             simple = isinstance(self.written.node, formula.Number)
-            text = self._in_own_unit(value)
             self.line.setToolTip(f"{value!r} {units.KINDS[self.kind].si}")
-            self.result.setText(f"= {text}")
-            self.result.setVisible(not simple)
+            if not simple:
+                self.result.setText(f"= {self._in_own_unit(value)}")
 
     def _names(self) -> list[str]:
         """What may stand in the field: parameters, for densities materials, and in formulas bodies,
@@ -182,8 +189,9 @@ class QuantityEditor(QWidget):
         return f"{text} {unit or units.KINDS[self.kind].si}"
 
     def _complain(self, text: str) -> None:
-        self.message.setText(text)
-        self.message.setVisible(bool(text))
+        if text or "message" in vars(self):
+            self.message.setText(text)
+            self.message.setVisible(bool(text))
         if bool(self.line.property("wrong")) == bool(text):
             return
         self.line.setProperty("wrong", bool(text))

@@ -56,11 +56,10 @@ class Scene:
     def __init__(self, look: Theme) -> None:
         self.look = look
         self.renderer = vtkRenderer()
-        self.window = vtkRenderWindow()
+        self.window, self.picker = vtkRenderWindow(), vtkCellPicker()
         self.window.SetOffScreenRendering(1)
         self.window.SetMultiSamples(0)
         self.window.AddRenderer(self.renderer)
-        self.picker = vtkCellPicker()
         self.picker.SetTolerance(0.002)
         self.matrices: dict[str, vtkMatrix4x4] = {}
         self.actors: dict[str, list[vtkActor]] = {}
@@ -68,6 +67,8 @@ class Scene:
         self.base: dict[int, tuple[float, float, float]] = {}
         self.masters: dict[str, str] = {}  # copy -> the body whose surfaces it shares
         self._made: dict[str, Body] = {}  # of which body the actors are
+        self._lies: dict[str, tuple[Floats, Floats]] = {}  # where they were placed last
+        self._seen: dict[str, tuple[bool, bool]] = {}  # shown, faded
         self._values: Hashable = None
         self.selected: tuple[str, ...] = ()
         self.section: vtkPlane | None = None
@@ -125,8 +126,8 @@ class Scene:
         for actor in (*self.actors.pop(name, []), *self._edges_of(name)):
             self.drop(actor)
         self.edges.pop(name, None)
-        self.matrices.pop(name, None)
-        self._made.pop(name, None)
+        for known in (self.matrices, self._made, self._lies, self._seen):
+            known.pop(name, None)
 
     def drop(self, actor: vtkActor) -> None:
         """Take a single actor out of the picture."""
@@ -287,6 +288,9 @@ class Scene:
 
     def show(self, name: str, there: bool, faded: bool = False) -> None:
         """Show or hide a body; faded : as what only stands for its copies."""
+        if self._seen.get(name) == (there, faded):
+            return
+        self._seen[name] = there, faded
         for actor in self.actors.get(name, []):
             actor.SetVisibility(there)
             if actor.GetUseBounds():
@@ -303,9 +307,10 @@ class Scene:
 
     def place(self, name: str, origin: Floats, rotation: Floats) -> None:
         """Put a body somewhere: origin of its axes and rotation, world."""
-        if name in self.matrices:
+        lies = self._lies.get(name)
+        if name in self.matrices and (lies is None or lies[0] is not origin):
             set_matrix(self.matrices[name], origin, rotation)
-            self.matrices[name].Modified()
+            self._lies[name] = origin, rotation
 
     def cut(self, axis: int | None) -> None:
         """Cut everything off on the viewer's side of a plane through the middle, square to an axis
@@ -345,10 +350,8 @@ class Scene:
 
     def body_bounds(self, name: str) -> tuple[float, ...] | None:
         """Box around the solids of a body that have an extent, world."""
-        for actor in self.actors.get(name, []):
-            if actor.GetUseBounds():
-                return tuple(actor.GetBounds())
-        return None
+        found = (a for a in self.actors.get(name, []) if a.GetUseBounds())
+        return next((tuple(actor.GetBounds()) for actor in found), None)
 
     def render(self, width: int, height: int, smooth: bool) -> npt.NDArray[np.uint8]:
         """Picture (height, width, 4), top row first."""

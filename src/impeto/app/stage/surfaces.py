@@ -91,10 +91,8 @@ def shape_surface(scope: Scope, shape: Shape, span: float = 10.0) -> vtkPolyData
 
 
 def set_matrix(matrix: vtkMatrix4x4, origin: Floats, rotation: Floats) -> None:
-    for i in range(3):
-        for j in range(3):
-            matrix.SetElement(i, j, rotation[i, j])
-        matrix.SetElement(i, 3, origin[i])
+    rows = np.column_stack([rotation, origin])
+    matrix.DeepCopy((*rows.ravel().tolist(), 0.0, 0.0, 0.0, 1.0))
 
 
 def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:

@@ -145,14 +145,13 @@ class StageView(QWidget):
             for name, row in run.recording.bodies.items():
                 if row and (name in self.places.placed or name in masters):
                     self.places.placed[name] = origins[row], rotations[row]
-        showing = self.document.showing
+        showing, originals = self.document.showing, self.document.unfolded.originals
         fed = set(masters.values())  # fades while its copies are shown
         for name, (origin, rotation) in self.places.placed.items():
             self.scene.place(name, origin, rotation)
-            self.scene.show(
-                name, there.get(name, True) and self.shows(masters.get(name, name)),
-                faded=name in fed or self.document.original(name) in showing.faded or self.skeleton,
-            )  # fmt: skip
+            faded = name in fed or originals.get(name, name) in showing.faded or self.skeleton
+            shown = not showing.hidden or self.shows(masters.get(name, name))
+            self.scene.show(name, there.get(name, True) and shown, faded)
         self.following.step(self.places.placed)
         self.ghost.follow()
         self.refresh(moving=run is not None)
@@ -296,7 +295,10 @@ class StageView(QWidget):
         return self.places.mass_centre(document.drawn, document.case, name)
 
     def shows(self, name: str) -> bool:
-        return self.document.showing.shows(self.document.model, self.document.original(name))
+        showing = self.document.showing
+        return not showing.hidden or showing.shows(
+            self.document.model, self.document.original(name)
+        )
 
     # painting
 
