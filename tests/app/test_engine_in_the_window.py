@@ -3,11 +3,15 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QFileDialog, QLabel
+from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 import impeto
 from impeto.app.deck.deck import TimeLine
+from impeto.app.deck.flag_list import FlagList
+from impeto.app.deck.flags import PEAKS
 from impeto.app.linear_dialog import LinearDialog
+from impeto.core.dynamics.names import EVENTS, STOPS
+from impeto.core.model import units
 from impeto.services import model_file
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -53,12 +57,42 @@ def test_events_and_impacts_fly_flags_on_the_deck_and_a_click_jumps_there(window
     hand.keys((Qt.Key.Key_R, CTRL))
     qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
     line = window.deck.findChild(TimeLine)
-    assert [mark.element for mark in line.marks][:2] == ["half", "guide"]
-    impact = line.marks[1]
+    happened = [mark for mark in line.marks if mark.kind != PEAKS]
+    assert [(mark.element, mark.kind) for mark in happened][:2] == [
+        ("half", EVENTS), ("guide", STOPS),
+    ]  # fmt: skip
+    impact = happened[1]
     assert impact.time == pytest.approx(np.sqrt(2 * 0.5 / 9.80665), abs=1e-9)
     hand.click(line, QPoint(round(line.x_of(impact.time)) + 2, 8))
     assert window.document.instant == pytest.approx(impact.time)
     assert line.mark_near(QPointF(line.x_of(0.25) + 1, 8).x()).element == "half"
+
+
+def test_flags_are_listed_by_kind_hidden_and_a_row_goes_there(window, hand, qtbot):
+    open_model(window, bouncing())
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    chart = window.watch.charts[0]
+    for name in list(chart.channels):
+        chart.remove(name)
+    chart.add("block.velocity.z")
+    r = window.document.run.recording
+    fastest = np.argmax(np.abs(r["block.velocity.z"]))
+    peak = next(mark for mark in window.deck.line.marks if mark.element == "block.velocity.z")
+    assert (peak.kind, peak.time) == (PEAKS, r.time[fastest])
+    assert units.shown(r["block.velocity.z"][fastest], "speed") in peak.text
+    hand.click(window.deck.list_flags)
+    listed = next(d for d in window.findChildren(FlagList) if d.isVisible())
+    kinds = [listed.table.item(row, 1).text() for row in range(listed.table.rowCount())]
+    assert set(kinds) == {EVENTS, STOPS, PEAKS}
+    hand.click(listed.table.viewport(), listed.table.visualItemRect(
+        listed.table.item(kinds.index(EVENTS), 0)).center())  # fmt: skip
+    assert window.document.instant == pytest.approx(0.25)
+    for kind in (PEAKS, STOPS):
+        hand.click(next(c for c in listed.findChildren(QPushButton)
+                        if c.isVisible() and c.text().startswith(kind)))  # fmt: skip
+    assert [mark.kind for mark in window.deck.line.marks] == [EVENTS]
+    assert listed.table.rowCount() == 1
 
 
 def test_the_run_strip_says_in_words_how_far_the_run_can_be_trusted(window, hand, qtbot):

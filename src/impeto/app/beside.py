@@ -7,6 +7,8 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from impeto.app.deck.flag_list import FlagList
+from impeto.app.deck.flags import Flags
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.dialog import Dialogs
 from impeto.app.document import Document
@@ -59,6 +61,11 @@ class Beside:
             return MassDialog(self.document, self.stage, self.look, self.window)
 
         self.dialogs.open(MassDialog, make)
+
+    def list_flags(self, flags: Flags) -> None:
+        """What happened in the run, by kind."""
+        self.show_desk("Watch")
+        self.dialogs.open(FlagList, lambda: FlagList(self.document, flags, self.look, self.window))
 
     def film(self) -> None:
         """A film of the run that is shown."""

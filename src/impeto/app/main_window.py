@@ -130,6 +130,8 @@ class MainWindow(QMainWindow):
         self.running.grew.connect(self._run_grew)
         self.document.arranged = self.watch.arranged
         self.watch.seen.connect(self.deck.show_seen)
+        self.watch.charted.connect(self.deck.flags.chart)
+        self.deck.flags_asked.connect(lambda: self.beside.list_flags(self.deck.flags))
         self.views = KeptViews(self.document, self.stage_panel)
         self.views.told.connect(self.tell)
         self.stage_panel.view_chosen.connect(self.views.show)

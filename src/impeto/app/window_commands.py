@@ -305,6 +305,13 @@ def _watching(window: Window) -> list[Command]:
         Command("Mark A here", "[", partial(deck.mark, False), WATCH, no_run),
         Command("Mark B here", "]", partial(deck.mark, True), WATCH, no_run),
         Command("Forget A and B", "Shift+X", partial(window.document.set_span, None, None), WATCH),
+        Command(
+            "Flags by kind",
+            "Ctrl+Alt+L",
+            partial(window.beside.list_flags, deck.flags),
+            WATCH,
+            no_run,
+        ),
         Command("New chart", "Ctrl+T", window.watch.add_chart, WATCH),
         Command("Find a channel", "Ctrl+L", window.find_channel, WATCH),
         Command("Film of this run", "Ctrl+Shift+E", window.beside.film, WATCH, no_run),

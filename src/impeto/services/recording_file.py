@@ -14,7 +14,7 @@ import numpy as np
 from impeto.core.assembly.build import build_system
 from impeto.core.assembly.resolve import resolve
 from impeto.core.bodies.exact import ExactSolid
-from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.names import MARK_KINDS, Mark
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_WIDTH
 from impeto.core.errors import FileError
@@ -151,10 +151,13 @@ def _text(file: h5py.Group, name: str, size: int) -> str:
 
 
 def _mark(written: list[Any]) -> Mark:
-    time, element, text = written
+    """One of MARK_KINDS; older files do not say which: events."""
+    time, element, text, *kinds = written
     if not (isinstance(time, (int, float)) and isinstance(element, str) and isinstance(text, str)):
         raise ValueError("a mark")
-    return Mark(float(time), element, text)
+    if len(kinds) > 1 or (kinds and kinds[0] not in MARK_KINDS):
+        raise ValueError("a mark")
+    return Mark(float(time), element, text, *kinds)
 
 
 def _geometry(file: h5py.File, size: int) -> dict[str, Triangles]:

@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QToolTip, QWidget
 
+from impeto.app.deck.flags import PEAKS, Flags
 from impeto.app.document import Document
 from impeto.app.plain_text import as_tip
 from impeto.app.theme import Theme, font
@@ -31,7 +32,6 @@ FRAME = 33  # ms between pictures
 MARGIN = 12
 JOINED = 18.0  # px: flags nearer than that are one
 MOST_TOLD = 6
-MOST_FLAGS = 400
 
 
 class TimeLine(QWidget):
@@ -90,10 +90,12 @@ class TimeLine(QWidget):
             at = self.x_of(moment)
             label = f"{units.digits(moment)} s"
             painter.drawText(QRectF(at - 30, 26, 60, 16), Qt.AlignmentFlag.AlignCenter, label)
-        painter.setBrush(look.colour("moment"))
-        painter.setPen(QPen(look.colour("moment"), 1.2))
         painter.setFont(font(9))
         for at, marks in self.flags():
+            kinds = {mark.kind for mark in marks}
+            token = "force" if kinds == {PEAKS} else "moment"
+            painter.setBrush(look.colour(token))
+            painter.setPen(QPen(look.colour(token), 1.2))
             painter.drawLine(QPointF(at, y - 12), QPointF(at, y))
             painter.drawPolygon(
                 QPolygonF([QPointF(at, y - 13), QPointF(at + 6, y - 10), QPointF(at, y - 7)])
@@ -178,17 +180,22 @@ class Deck(QWidget):
     """Play, step, speed, loop, time line and clock."""
 
     playing_changed = pyqtSignal(bool)
+    flags_asked = pyqtSignal()  # as a list
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
         self.setObjectName("deck")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document, self.look = document, look
+        self.flags = Flags(document)
         self.back, self.play, self.forward = (QPushButton(sign) for sign in ("◂", "▶", "▸"))
         self.play.setObjectName("play")
         self.loop = button("Loop", "chip")
         self.loop.setCheckable(True)
         self.loop.setChecked(True)
+        self.list_flags = button("Flags", "chip")
+        self.list_flags.setToolTip("What happened in this run, by kind (Ctrl+Alt+L)")
+        self.list_flags.clicked.connect(self.flags_asked)
         self.speed = QComboBox()
         self.speed.addItems(list(SPEEDS))
         self.speed.setCurrentText("1/10 ×")
@@ -205,7 +212,7 @@ class Deck(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 8, 16, 8)
         layout.setSpacing(8)
-        for widget in (self.back, self.play, self.forward, self.speed, self.loop):
+        for widget in (self.back, self.play, self.forward, self.speed, self.loop, self.list_flags):
             layout.addWidget(widget)
         layout.addWidget(self.line, 1)
         layout.addWidget(self.clock)
@@ -221,6 +228,7 @@ class Deck(QWidget):
         document.span_changed.connect(self._spanned)
         document.runs_changed.connect(self._runs)
         document.run_grew.connect(self._runs)
+        self.flags.changed.connect(self._fly)
         self._runs()
 
     def set_look(self, look: Theme) -> None:
@@ -304,12 +312,16 @@ class Deck(QWidget):
     def _runs(self) -> None:
         run = self.document.run
         self.line.end = float(run.recording.time[-1]) if run else 0.0
-        self.line.marks = run.recording.marks[:MOST_FLAGS] if run else ()
         for widget in (self.play, self.back, self.forward):
             widget.setEnabled(run is not None)
         if run is None:
             self.pause()
+        self._fly()
         self._follow(self.document.instant)
+
+    def _fly(self) -> None:
+        self.line.marks = self.flags.flown
+        self.line.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

@@ -25,6 +25,7 @@ MANY, FEW = 15, 6  # periods: where a chart would be a carpet; with which it the
 class WatchPanel(QWidget):
     """Charts under each other, linked in time."""
 
+    charted = pyqtSignal(object)  # channels on the charts over time
     seen = pyqtSignal(object)  # begin and end [s] of what charts show, None for all of it
 
     def __init__(self, document: Document, look: Theme) -> None:
@@ -130,6 +131,7 @@ class WatchPanel(QWidget):
         chart = Chart(self.document, self.look)
         chart.plot.getPlotItem().vb.sigXRangeChanged.connect(lambda *_: self._follow_time())
         chart.looked.connect(lambda _chart: self._link())
+        chart.looked.connect(lambda _chart: self._list_channels())
         chart.changed.connect(self._list_channels)
         chart.activated.connect(self._activate)
         chart.removed.connect(self.remove_chart)
@@ -207,6 +209,8 @@ class WatchPanel(QWidget):
     def _list_channels(self) -> None:
         names = [name for chart in self.charts for name in chart.channels]
         self.table.show_channels(list(dict.fromkeys(names)))
+        timed = [chart for chart in self.charts if chart.look_at == TIME]
+        self.charted.emit(list(dict.fromkeys(n for chart in timed for n in chart.channels)))
 
     def _show_runs(self) -> None:
         """A chip for each run; those that are pressed are drawn."""

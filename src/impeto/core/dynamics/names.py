@@ -21,10 +21,18 @@ class RowName:
     role: str = ""
 
 
+EVENTS, STOPS, STICKING, TOUCHES, COPIES, SINGULAR = (
+    "events", "stops", "sticking and slipping", "first touches", "what comes and goes",
+    "singular poses",
+)  # fmt: skip
+MARK_KINDS = (EVENTS, STOPS, STICKING, TOUCHES, COPIES, SINGULAR)
+
+
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """Something that happened: time [s], the element, and what, in words."""
+    """Something that happened: time [s], the element, what, in words, and one of MARK_KINDS."""
 
     time: float
     element: str
     text: str
+    kind: str = EVENTS

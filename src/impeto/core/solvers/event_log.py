@@ -10,7 +10,7 @@ import numpy.typing as npt
 from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.columns import Switch
 from impeto.core.dynamics.integration import LOGGED, WRITTEN
-from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.names import STICKING, STOPS, TOUCHES, Mark
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import FRICTION, STOP, TOUCH_A, TOUCH_B
 from impeto.core.solvers import diagnostics as suspects
@@ -28,9 +28,9 @@ def run_marks(run: Run) -> tuple[Mark, ...]:
         kind = int(run.tables.switch[int(index), Switch.KIND])
         owner = suspects.owner_of_switch(run.system, int(index))
         if kind == STOP:
-            found.append(Mark(float(moment), owner, "touches or leaves its stop"))
+            found.append(Mark(float(moment), owner, "touches or leaves its stop", STOPS))
         elif kind == FRICTION:
-            found.append(Mark(float(moment), owner, "sticks or slips"))
+            found.append(Mark(float(moment), owner, "sticks or slips", STICKING))
     if len(run.tables.shape):
         out, kept = run.outputs, int(run.state.counts[WRITTEN])
         found += touch_marks(run.system, out.time[:kept], out.touch, out.touch_end[:kept])
@@ -52,7 +52,7 @@ def touch_marks(system: System, time: Floats, touch: Floats, touch_end: Ints) ->
         for a, b in sorted(now - before if before is not None else ()):
             one, other = (b, a) if a == 0 else (a, b)
             text = f"touches {m.bodies[other].name}"
-            marks.append(Mark(float(moment), m.bodies[one].name, text))
+            marks.append(Mark(float(moment), m.bodies[one].name, text, TOUCHES))
         if len(marks) > MOST_MARKS:
             break
         before, first = now, int(end)

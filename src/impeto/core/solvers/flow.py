@@ -11,7 +11,7 @@ from impeto.core.contact.columns import BODY, SHAPE_A, SHAPE_B
 from impeto.core.contact.features import CLOSE
 from impeto.core.contact.nearby import set_gaps
 from impeto.core.dynamics.integration import TIME, Integration
-from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.names import COPIES, Mark
 from impeto.core.dynamics.state import motion_at, pose_at
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import FEED, TALLY_COUNT, TALLY_MASS, TALLY_NOW, Tables, Workspace
@@ -98,7 +98,7 @@ class Flow:
             S.tally[row, TALLY_COUNT] += 1.0
             S.tally[row, TALLY_NOW] -= 1.0
             S.tally[row, TALLY_MASS] += run.tables.mass[body]
-            self.marks.append(Mark(self.now, data.name, f"{name} comes in"))
+            self.marks.append(Mark(self.now, data.name, f"{name} comes in", COPIES))
         S.memory[switch] = self._next_look(row, data, came, due)
 
     def _next_look(self, row: int, data: FeederData, came: bool, due: float) -> float:
@@ -110,7 +110,7 @@ class Flow:
         if waiting:
             if not came and row not in self.waiting:
                 text = f"{bodies[data.copies[made]].name} waits, its place is taken"
-                self.marks.append(Mark(self.now, data.name, text))
+                self.marks.append(Mark(self.now, data.name, text, COPIES))
                 self.waiting.add(row)
             return self.now + min(RETRY, SHARE * data.interval)
         late = row in self.waiting or self.now - due > OVERDUE * data.interval
@@ -185,9 +185,9 @@ class Flow:
         if not data.removes:
             S.inside[row, body] = 1
             tally[TALLY_NOW] += 1.0
-            self.marks.append(Mark(self.now, data.name, f"counts {name}"))
+            self.marks.append(Mark(self.now, data.name, f"counts {name}", COPIES))
             return
-        self.marks.append(Mark(self.now, data.name, f"takes {name} away"))
+        self.marks.append(Mark(self.now, data.name, f"takes {name} away", COPIES))
         S.tally[len(T.feeder) :, TALLY_NOW] -= S.inside[:, body]
         S.inside[:, body] = 0
         before = self._energy()

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from impeto.core.assembly.equations import place
 from impeto.core.assembly.workspace import workspace_of
 from impeto.core.dynamics.kkt import factor_now
-from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.names import SINGULAR, Mark
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import M_ON
 
@@ -74,7 +74,7 @@ def _within(system: System, time: Floats, state: Floats, on: Floats, looks: int)
         value = volume(at)
         if value < NEAR and value <= ABRUPT * (max(beside) - value):
             row = rows[np.argmin(pivots(at) - highest)]
-            marks.append(Mark(float(time[at]), system.rows[row].owner, TEXT))
+            marks.append(Mark(float(time[at]), system.rows[row].owner, TEXT, SINGULAR))
     return marks
 
 
