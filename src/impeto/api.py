@@ -20,11 +20,21 @@ from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.figures import Figures, figure_of, figures, steady_span, within
+from impeto.core.results.gauges import scope_of
+from impeto.core.results.limits import beyond, read_limit
 from impeto.core.results.loads import Acting, loads_on
 from impeto.core.results.parts import Parts, parts_of
 from impeto.core.results.recording import Recording as CoreRecording
 from impeto.core.results.sizing import Cloud, cloud
-from impeto.core.results.spectrum import Peak, Spectrum, amplitudes, density, peaks
+from impeto.core.results.spectrum import (
+    Peak,
+    Spectrogram,
+    Spectrum,
+    amplitudes,
+    density,
+    peaks,
+    spectrogram,
+)
 from impeto.core.results.trust import Trust, trust
 from impeto.core.solvers.run import Progress
 from impeto.services import batch, geometry_in, meshes, model_file, recording_file, scratch, tables
@@ -70,9 +80,23 @@ class Recording(CoreRecording):
         """Power spectral density of a channel, its square per Hz. Raises ModelError."""
         return density(*within(self.time, self[name], (begin, end)))
 
+    def spectrogram(
+        self, name: str, begin: float = 0.0, end: float = np.inf, window: float | None = None
+    ) -> Spectrogram:
+        """Power density of a channel over `time` and `frequency`; window : s. Raises ModelError."""
+        return spectrogram(*within(self.time, self[name], (begin, end)), window)
+
     def sines(self, name: str, begin: float = 0.0, end: float = np.inf) -> list[Peak]:
         """The largest sines in a channel: `frequency` [Hz] and `amplitude`. Raises ModelError."""
         return peaks(*within(self.time, self[name], (begin, end)))
+
+    def beyond(self, name: str, limit: str, over: str = "") -> npt.NDArray[np.bool_]:
+        """(N,) instants at which a channel is above a limit, written as 'x, y; x, y' with units; x
+        is time, or the channel `over`. Raises ModelError."""
+        below = self.channel(over).kind if over else "time"
+        scope = scope_of(self.model, self.case)
+        points = read_limit(limit, scope, below, self.channel(name).kind)
+        return beyond(points, self[over] if over else self.time, self[name])
 
     def parts(self, name: str, begin: float = 0.0, end: float = np.inf) -> Parts:
         """What weight, springs, loads, drives, contacts and the motion itself contribute to a

@@ -194,7 +194,7 @@ def test_charts_are_added_linked_in_time_and_removed(solved, hand):
     solved.watch.charts[0].plot.setXRange(0.1, 0.2, padding=0)
     linked = solved.watch.charts[2].plot.viewRange()[0]
     assert linked == pytest.approx([0.1, 0.2], abs=1e-6)
-    hand.click(solved.watch.charts[2].close_button)
+    hand.click(solved.watch.charts[2].head.close)
     assert len(solved.watch.charts) == 2
 
 

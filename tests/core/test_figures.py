@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 import impeto as im
+from impeto.core.model.scope import Scope
 from impeto.core.results.figures import FIGURES, figure_of, steady_span
+from impeto.core.results.limits import beyond, read_limit
 from impeto.core.results.rainflow import equivalent_load, rainflow
-from impeto.core.results.spectrum import amplitudes, density, peaks
+from impeto.core.results.spectrum import amplitudes, density, peaks, spectrogram
 
 
 def step_response(damping, natural=2 * np.pi, until=12.0, rate=2000):
@@ -106,6 +108,32 @@ def test_the_power_density_adds_up_to_the_variance():
     found = density(t, noise)
     assert np.trapezoid(found.values, found.frequency) == pytest.approx(noise.var(), rel=0.02)
     assert found.values[5:-5].mean() == pytest.approx(1.0 / 500.0, rel=0.02)  # white
+
+
+def test_a_spectrogram_follows_a_sine_that_becomes_faster():
+    t = np.arange(0.0, 20.0, 1e-3)
+    x = 3.0 * np.sin(2 * np.pi * (5.0 * t + 0.5 * t**2))  # 5 Hz and one more each second
+    found = spectrogram(t, x, window=1.0)
+    ridge = found.frequency[np.argmax(found.values, axis=0)]
+    assert np.abs(ridge - (5.0 + found.time)).max() < 1.5  # lines of a window lie 1 Hz apart
+    power = np.trapezoid(found.values, found.frequency, axis=0)
+    assert power == pytest.approx(np.full(len(power), 4.5), rel=0.02)  # amplitude² / 2
+    assert len(spectrogram(t, x).time) in (60, 61)  # 16 windows that overlap by three quarters
+
+
+def test_a_limit_is_passed_where_the_curve_lies_above_its_line():
+    scope = Scope(im.Model("m", [im.Parameter(name="most", value="4 kN")]), None)
+    limit = read_limit("0 rpm, most; 60 rpm, 1 kN", scope, "angular speed", "force")
+    assert limit == pytest.approx(np.array([[0.0, 4000.0], [2 * np.pi, 1000.0]]))
+    speed = np.array([-1.0, 0.0, np.pi, np.pi, 2 * np.pi, 7.0])
+    force = np.array([9e3, 3999.0, 2499.0, 2501.0, 1001.0, 9e3])
+    assert list(beyond(limit, speed, force)) == [False, False, False, True, True, False]
+    single = read_limit("0 s, 2 kN", scope, "time", "force")
+    assert list(beyond(single, speed, force)) == [True, True, True, True, False, True]
+    for wrong, why in (("0 rpm", "points x, y"), ("60 rpm, 1 N; 0 rpm, 1 N", "left to right"),
+                       ("0 rpm, 2 m", "force"), ("", "points x, y")):  # fmt: skip
+        with pytest.raises(im.ModelError, match=why):
+            read_limit(wrong, scope, "angular speed", "force")
 
 
 def test_uneven_instants_are_taken_at_even_ones():

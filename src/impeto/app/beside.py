@@ -105,12 +105,25 @@ class Beside:
 
     def picture(self) -> None:
         """The Stage as it is, to a file."""
-        from impeto.app.film_dialog import still
+        from impeto.app.still import FILTER, still
 
         path, _ = QFileDialog.getSaveFileName(
-            self.window, "Save the picture of the Stage", "stage.png", "Picture (*.png *.jpg)"
+            self.window, "Save the picture of the Stage", "stage.png", FILTER
         )
         if path and still(self.stage, Path(path), self.document.complained.emit):
+            self.tell(f"Written to {Path(path).name}.")
+
+    def chart_picture(self) -> None:
+        """The chart that was used last, to a file."""
+        from impeto.app.still import FILTER, chart_picture
+
+        chart = self.watch.active
+        if chart is None:
+            return
+        path, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the picture of the chart", "chart.svg", FILTER
+        )
+        if path and chart_picture(chart, Path(path), self.document.complained.emit):
             self.tell(f"Written to {Path(path).name}.")
 
     def help(self, desk: str) -> None:

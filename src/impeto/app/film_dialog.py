@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
@@ -169,11 +168,3 @@ def _choice(options: list[str]) -> QComboBox:
     made = QComboBox()
     made.addItems(options)
     return made
-
-
-def still(stage: StageView, path: Path, complain: Callable[[str], None]) -> bool:
-    """The Stage as it is, as a picture."""
-    if stage.grab().save(str(path)):
-        return True
-    complain(f"{path.name} cannot be written: choose a name that ends in .png, in another folder.")
-    return False

@@ -295,6 +295,9 @@ def _watching(window: Window) -> list[Command]:
     def no_run() -> str:
         return "" if window.document.run is not None else "There is no run yet: run a case first."
 
+    def no_chart() -> str:
+        return "" if window.watch.active is not None else "There is no chart yet."
+
     def no_shown() -> str:
         return no_run() or ("" if window.document.shown_runs else "Press the chip of a run first.")
 
@@ -317,6 +320,7 @@ def _watching(window: Window) -> list[Command]:
         Command("Film of this run", "Ctrl+Shift+E", window.beside.film, WATCH, no_run),
         Command("Report on what is shown", "Ctrl+Alt+R", window.beside.report, WATCH, no_shown),
         Command("Save the picture of the Stage", "", window.beside.picture, WATCH),
+        Command("Save the picture of the chart", "", window.beside.chart_picture, WATCH, no_chart),
         Command("Export the charts' channels as CSV", "Ctrl+E", window.export_csv, WATCH, no_run),
     ]
 

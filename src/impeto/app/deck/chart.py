@@ -8,22 +8,32 @@ import numpy as np
 import pyqtgraph
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QMouseEvent
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QInputDialog, QVBoxLayout
 
+from impeto.app.deck import spectrogram_view
+from impeto.app.deck.field import Field
+from impeto.app.deck.head import Head
 from impeto.app.deck.legend import legend_of
-from impeto.app.deck.looks import TIPS, Line, against, spectrum_of
+from impeto.app.deck.limit_line import LimitLine
+from impeto.app.deck.looks import Line, against, spectrum_of
 from impeto.app.deck.parts_view import PartsView
-from impeto.app.deck.plotting import DASHES, MIME, Axis, Cursor, Drawn
+from impeto.app.deck.plotting import DASHES, MIME, Cursor, Drawn
 from impeto.app.document import Document, Run
-from impeto.app.theme import Theme, font
-from impeto.app.widgets import button
+from impeto.app.theme import Theme
 from impeto.core.errors import ChannelError, ModelError
 from impeto.core.model import units
-from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, LOOKS, PARTS, TIME
+from impeto.core.model.looking import (
+    AGAINST,
+    AMPLITUDES,
+    DENSITY,
+    PARTS,
+    SPECTROGRAM,
+    TIME,
+    TIMED,
+)
 from impeto.core.results.figures import largest
 from impeto.core.results.poses import value_at
-
-RIGHT = 46  # px of an axis on the right
+from impeto.core.results.spectrum import Spectrogram
 
 
 class Chart(QFrame):
@@ -46,52 +56,27 @@ class Chart(QFrame):
         self.complaint = ""
         self.parts = PartsView(self)
         self.parts.changed.connect(self.redraw)
-        self.chooser = QComboBox()
-        self.chooser.setAccessibleName("What the chart shows")
-        self.chooser.addItems(LOOKS)
-        for number, kind in enumerate(LOOKS):
-            self.chooser.setItemData(number, TIPS[kind], Qt.ItemDataRole.ToolTipRole)
-        self.chooser.textActivated.connect(self.show_as)
-        self.log = button("log", "chip")
-        self.log.setCheckable(True)
-        self.log.setToolTip("By powers of ten; what is not above zero is left out")
-        self.log.toggled.connect(self._switch_log)
-        self.legend = QLabel()
-        self.legend.setTextFormat(Qt.TextFormat.RichText)
-        self.legend.setWordWrap(True)
-        self.legend.linkActivated.connect(self.remove)
-        self.legend.setToolTip("Click a name to take it off the chart")
-        self.close_button = button("×", "link")
-        self.close_button.setAccessibleName("Remove chart")
-        self.close_button.clicked.connect(lambda: self.removed.emit(self))
-        axes = {side: Axis(side) for side in ("left", "right", "bottom")}
-        self.plot = pyqtgraph.PlotWidget(enableMenu=False, axisItems=axes)
-        self.plot.hideButtons()
-        self.plot.getViewBox().setMouseEnabled(x=True, y=False)
-        self.plot.viewport().setAcceptDrops(False)
-        self.right = pyqtgraph.ViewBox(enableMenu=False)
-        self.right.setMouseEnabled(x=False, y=False)
-        item = self.plot.getPlotItem()
-        item.scene().addItem(self.right)
-        item.getAxis("right").linkToView(self.right)
-        self.right.setXLink(item)
-        item.vb.sigResized.connect(self._fit_right)
+        self.limit = LimitLine()
+        self.windows: Spectrogram | None = None
+        head = self.head = Head()
+        self.legend, self.log, self.chooser = head.legend, head.log, head.chooser
+        head.chooser.textActivated.connect(self.show_as)
+        head.log.toggled.connect(self._switch_log)
+        head.limit.clicked.connect(self._ask_limit)
+        head.legend.linkActivated.connect(self.remove)
+        head.close.clicked.connect(lambda: self.removed.emit(self))
+        self.plot = Field(look)
+        self.plot.boxed.connect(self._was_boxed)
         self.plot.viewport().installEventFilter(self)
-        self.plot.setToolTip("Wheel or drag along time; double-click shows all of it")
+        item = self.plot.getPlotItem()
         self.cursor_line = Cursor(self, self.plot)
         item.vb.sigRangeChanged.connect(self.cursor_line.update)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 7, 8, 4)
         layout.setSpacing(2)
-        top = QHBoxLayout()
-        top.addWidget(self.legend, 1)
-        top.addWidget(self.log, 0, Qt.AlignmentFlag.AlignTop)
-        top.addWidget(self.chooser, 0, Qt.AlignmentFlag.AlignTop)
-        top.addWidget(self.close_button, 0, Qt.AlignmentFlag.AlignTop)
-        layout.addLayout(top)
+        layout.addLayout(head)
         layout.addWidget(self.plot, 1)
-        self._zoomed = False  # by hand
-        self.has_right = False
+        self._zoomed = self._boxed = False  # by hand; upwards too
         self.few = 0.0  # s, see show_few
         item.vb.sigRangeChangedManually.connect(self._zoom_by_hand)
         self._drawn: list[tuple[Any, Any]] = []  # curves and what they are drawn in
@@ -116,7 +101,7 @@ class Chart(QFrame):
     def _spans(self, event: QMouseEvent) -> bool:
         """Whether a mouse event sets A or B."""
         kind, held = event.type(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        if self.look_at not in (TIME, PARTS) or not held:
+        if self.look_at not in TIMED or not held:
             return False
         scene = self.plot.mapToScene(event.position().toPoint())
         moment = float(self.plot.getViewBox().mapSceneToView(scene).x())
@@ -128,10 +113,18 @@ class Chart(QFrame):
 
     def show_all(self) -> None:
         """The whole time on this chart and those linked with it."""
-        self._zoomed = False
-        item = self.plot.getPlotItem()
-        item.enableAutoRange(axis="x")
-        item.vb.updateAutoRange()  # now, as curves are thinned by what is shown
+        self._zoomed = self._boxed = False
+        self.plot.show_all()
+        self._fit_windows()
+
+    def _fit_windows(self) -> None:
+        """Of a spectrogram what is not empty."""
+        if self.windows is not None and not self._boxed:
+            top = spectrogram_view.top_of(self.windows)
+            self.plot.getPlotItem().setYRange(0.0, top, padding=0.0)
+
+    def _was_boxed(self) -> None:
+        self._zoomed = self._boxed = True
 
     def _zoom_by_hand(self, *_changed: object) -> None:
         self._zoomed = True
@@ -153,45 +146,24 @@ class Chart(QFrame):
         """Look otherwise at the same channels; spectra are of the time that is shown."""
         if look == self.look_at:
             return
-        if self.look_at == TIME:
+        if self.look_at in TIMED:
             begin, end = self.plot.getPlotItem().vb.viewRange()[0]
             self.span = float(begin), float(end)
         self.look_at = look
-        self.chooser.setCurrentText(look)
+        self.head.show_look(look)
         self.looked.emit(self)
         self._show_log()
         self.show_all()
 
     def _set_right(self, needed: bool) -> None:
-        if needed != self.has_right:
-            self.has_right = needed
-            self.reserve_right(needed)
+        if needed != self.plot.has_right:
+            self.plot.has_right = needed
+            self.plot.reserve_right(needed)
             self.sided.emit()
-
-    def reserve_right(self, reserved: bool) -> None:
-        """Leave room for an axis on the right, which charts above or below may have."""
-        shown = self.has_right or reserved
-        axis = self.plot.getPlotItem().getAxis("right")
-        axis.setStyle(showValues=self.has_right)
-        axis.setPen(pyqtgraph.mkPen(self.look.line if self.has_right else None))
-        self.plot.getPlotItem().showAxis("right", shown)
-        axis.setWidth(RIGHT if shown else 0)
-
-    def _fit_right(self) -> None:
-        self.right.setGeometry(self.plot.getPlotItem().vb.sceneBoundingRect())
 
     def set_look(self, look: Theme) -> None:
         self.look = look
-        self.plot.setBackground(look.field)
-        for side in ("left", "bottom", "right"):
-            axis = self.plot.getAxis(side)
-            axis.setPen(QColor(look.line))
-            axis.setTextPen(QColor(look.soft))
-            axis.setTickFont(font(11))
-            axis.setStyle(tickLength=0)
-        self.plot.getAxis("left").setWidth(48)
-        self.plot.getPlotItem().showGrid(y=True, alpha=0.25)
-        self.plot.getAxis("right").setGrid(False)  # that of the left one is enough
+        self.plot.set_look(look)
         self.redraw()
 
     def add(self, name: str) -> None:
@@ -216,8 +188,9 @@ class Chart(QFrame):
             box.removeItem(curve)
         self._drawn, self.curves, self.complaint = [], [], ""
         shown = self.document.shown
-        if self.look_at == PARTS:
-            self._show_parts(shown)
+        self.windows = None
+        if self.look_at in (PARTS, SPECTROGRAM):
+            self._show_one(shown)
             return
         kinds: list[str] = []
         scales: dict[str, tuple[str, float]] = {}
@@ -244,43 +217,82 @@ class Chart(QFrame):
                 unit = scales[channel.kind][0]
                 self.curves.append(Drawn(run, name, unit, factor, colour, dash, line.told, axis))
         self._set_right(len(kinds) > 1)
-        item.vb.enableAutoRange(axis="y")
+        self._draw_limit(kinds[0] if kinds else "")
+        if not self._boxed:
+            item.vb.enableAutoRange(axis="y")
         if self.curves and (was_empty or (self.document.growing and not self._zoomed)):
             self.show_all()
         elif (
             shown and not self.curves and self.look_at == TIME
         ):  # or the charts that follow its time would show its 1 s
             item.setXRange(0.0, max(float(run.recording.time[-1]) for run in shown), padding=0.0)
-        self._fit_right()
+        self.plot.fit_right()
         self._tell()
 
-    def _show_parts(self, shown: list[Run]) -> None:
-        """The first channel of the latest run that is shown, in layers."""
+    def _draw_limit(self, kind: str) -> None:
+        """The line that is not to be passed, where this look has one."""
+        if not self.curves or self.look_at not in (TIME, AGAINST):
+            return
+        run, first = self.curves[0].run, self.channels[0]
+        over = self.look_at == AGAINST
+        below = run.recording.channel(first).kind if over else "time"
+        self.limit.read(self.document.model, run.recording.case, below, kind)
+        if self.limit.points is not None:
+            x_factor, plot = self.across()[1] if over else 1.0, self.plot.getPlotItem()
+            factors = x_factor, self.curves[0].factor
+            line = self.limit.draw(plot, *factors, self._log_axes(), self.look)
+            self._drawn.append((line, plot))
+
+    def _ask_limit(self) -> None:
+        """Points of the limit, typed; nothing takes it away."""
+        across = "time" if self.look_at == TIME else "the first channel"
+        text, taken = QInputDialog.getText(
+            self, "Limit", f"Not above these points, {across} and value: x, y; x, y",
+            text=self.limit.text,
+        )  # fmt: skip
+        if taken:
+            self.set_limit(text.strip())
+            self.changed.emit()
+
+    def set_limit(self, text: str) -> None:
+        """As the Chart element has it."""
+        self.limit.text = text
+        self.redraw()
+
+    def _show_one(self, shown: list[Run]) -> None:
+        """The first channel of the latest run that is shown, in layers or over its frequencies."""
         self._set_right(False)
         names = [name for name in self.channels if shown and shown[-1].recording.has(name)]
         if not names:
             self._tell()
             return
         run, name = shown[-1], names[0]
-        self.parts.ask(run, name, self.span)
         unit, factor = self._scale(run.recording.channel(name).kind, shown)
         self.curves = [Drawn(run, name, unit, factor, QColor(self.look.ink), DASHES[0], "", 0)]
+        plot = self.plot.getPlotItem()
+        if self.look_at == SPECTROGRAM:
+            try:
+                self.windows = spectrogram_view.found_in(self.curves[0], self.span)
+            except ModelError as error:
+                self.curves, self.complaint = [], str(error)
+            else:
+                self._drawn = [(spectrogram_view.drawn(self.windows, plot), plot)]
+                self._fit_windows()
+            self._tell()
+            return
+        self.parts.ask(run, name, self.span)
         if self.parts.layers is not None:
-            self._drawn = self.parts.draw(self.plot.getPlotItem(), factor, self.look)
-            self.plot.getPlotItem().vb.enableAutoRange(axis="y")
+            self._drawn = self.parts.draw(plot, factor, self.look)
+            plot.vb.enableAutoRange(axis="y")
         self._tell()
 
     def _log_axes(self) -> tuple[bool, bool]:
         """Whether the axes below and beside go by powers of ten."""
-        on = self.log.isChecked() and self.look_at != PARTS
+        on = self.log.isChecked() and self.look_at not in (PARTS, SPECTROGRAM)
         return on and self.look_at in (AMPLITUDES, DENSITY), on
 
     def _show_log(self) -> None:
-        x, y = self._log_axes()
-        for side, by_tens in (("bottom", x), ("left", y), ("right", y)):
-            axis = self.plot.getAxis(side)
-            axis.setLogMode(x=by_tens if side == "bottom" else None,
-                            y=None if side == "bottom" else by_tens)  # fmt: skip
+        self.plot.set_log(*self._log_axes())
         self.redraw()
 
     def _switch_log(self) -> None:
@@ -321,7 +333,7 @@ class Chart(QFrame):
         for curve in self.curves:
             r = curve.run.recording
             x, y = (float(value_at(r, r[name], moment)) for name in (self.channels[0], curve.name))
-            box = self.plot.getViewBox() if curve.axis == 0 else self.right
+            box = self.plot.getViewBox() if curve.axis == 0 else self.plot.right
             with np.errstate(all="ignore"):
                 y = float(np.log10(y / curve.factor)) if self.log.isChecked() else y / curve.factor
             found.append((curve, x / across, y, box))
@@ -333,7 +345,7 @@ class Chart(QFrame):
         )
         ordered = self.look_at != AGAINST  # along x
         curve.setDownsampling(auto=ordered, method="peak")
-        box = self.plot.getPlotItem() if axis == 0 else self.right
+        box = self.plot.getPlotItem() if axis == 0 else self.plot.right
         box.addItem(curve)
         curve.setLogMode(*self._log_axes())
         curve.setClipToView(ordered)  # only now: before, it would ask the wrong widget for a range

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -48,6 +49,7 @@ class FlagList(Dialog):
         down.hide()
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         across.setStretchLastSection(True)
+        across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         self.table.currentCellChanged.connect(lambda row, *_: self._go(row))
         self.table.cellClicked.connect(lambda row, _column: self._go(row))
         self.told = label("", "soft")

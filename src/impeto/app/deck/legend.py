@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from typing import Protocol
 
+from impeto.app.deck import spectrogram_view
+from impeto.app.deck.limit_line import LimitLine
 from impeto.app.deck.parts_view import PartsView
 from impeto.app.deck.plotting import DASHES, Drawn
 from impeto.app.document import Document
 from impeto.app.plain_text import escaped
 from impeto.app.theme import Theme
 from impeto.core.model import units
-from impeto.core.model.looking import AGAINST, PARTS, TIME
+from impeto.core.model.looking import AGAINST, PARTS, SPECTROGRAM, TIME
 from impeto.core.results.figures import largest
 from impeto.core.results.poses import value_at
+from impeto.core.results.spectrum import Spectrogram
 
 SIGNS = dict(zip(DASHES, ("—", "– –", "···", "–·–"), strict=True))
 
@@ -27,6 +30,8 @@ class Told(Protocol):
     curves: list[Drawn]
     complaint: str
     parts: PartsView
+    limit: LimitLine
+    windows: Spectrogram | None
 
     def across(self) -> tuple[str, float]:
         """Unit of the axis below, of a channel over another, and SI units in one of it."""
@@ -48,10 +53,16 @@ def legend_of(chart: Told) -> str:
     if chart.look_at == PARTS:
         first, moment = curves[0], chart.document.instant
         return chart.parts.told(first.name, moment, first.unit, first.factor, look)
+    if chart.look_at == SPECTROGRAM and chart.windows is not None:
+        said = spectrogram_view.told(chart.windows, chart.document.instant, look)
+        return f"{_link(look, curves[0].name)} &nbsp; {said}"
     said = " &nbsp; ".join(_curves(chart))
     if chart.look_at == AGAINST:
         unit = _soft(look, units.spoken(chart.across()[0]))
         said += f" &nbsp; {_soft(look, 'over')} {_link(look, chart.channels[0])} {unit}"
+    if chart.limit.text and chart.look_at in (TIME, AGAINST):
+        below = chart.channels[0] if chart.look_at == AGAINST else ""
+        said += f" &nbsp; {chart.limit.told(curves, below, look)}"
     if chart.complaint:
         said += f' <span style="color:{look.bad}">{escaped(chart.complaint)}</span>'
     return said

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.model import units
-from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, PARTS, TIME
+from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, PARTS, SPECTROGRAM, TIME
 from impeto.core.results.recording import Recording
 
 Floats = npt.NDArray[np.float64]
@@ -19,6 +19,7 @@ TIPS = {
     AGAINST: "All other channels over the first one, with a dot at the present instant",
     AMPLITUDES: "Amplitudes of the sines in it, over the time that is shown",
     DENSITY: "Power density over frequency, of the time that is shown",
+    SPECTROGRAM: "How the power density of the first channel changes over time",
     PARTS: "What weight, springs, loads, drives, contacts and the motion contribute",
 }
 MOST_DRAWN = 20_000  # points of a channel over another, which cannot be thinned as it is zoomed

@@ -14,7 +14,7 @@ from impeto.app.widgets import button, label
 from impeto.core.contact.model import NEVER
 from impeto.core.elements import Chart as KeptChart
 from impeto.core.elements import ContactRule, Drive, Joint, Outlet
-from impeto.core.model.looking import PARTS, TIME
+from impeto.core.model.looking import TIME, TIMED
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.results.response import period
@@ -84,7 +84,7 @@ class WatchPanel(QWidget):
             names.append(free_name(model, "chart", taken=names))
         return tuple(
             KeptChart(name=name, shows=chart.look_at, channels="; ".join(chart.channels),
-                      log=chart.log.isChecked())
+                      log=chart.log.isChecked(), limit=chart.limit.text)
             for name, chart in zip(names, self.charts, strict=False)
         )  # fmt: skip
 
@@ -96,6 +96,7 @@ class WatchPanel(QWidget):
             for name in one.listed:
                 chart.add(name)
             chart.log.setChecked(one.log)
+            chart.set_limit(one.limit)
             chart.show_as(one.shows)
         self.active = self.charts[0] if self.charts else None
         return bool(kept)
@@ -144,7 +145,7 @@ class WatchPanel(QWidget):
 
     def _link(self) -> None:
         """Charts over time go along together; spectra stand alone."""
-        timed = [chart for chart in self.charts if chart.look_at in (TIME, PARTS)]
+        timed = [chart for chart in self.charts if chart.look_at in TIMED]
         for chart in self.charts:
             follows = chart in timed and chart is not timed[0]
             chart.plot.setXLink(timed[0].plot if follows else None)
@@ -166,10 +167,10 @@ class WatchPanel(QWidget):
 
     def _align(self) -> None:
         """Charts over time end at the same pixel, whichever has an axis on the right."""
-        timed = [chart for chart in self.charts if chart.look_at in (TIME, PARTS)]
-        sided = any(chart.has_right for chart in timed)
+        timed = [chart for chart in self.charts if chart.look_at in TIMED]
+        sided = any(chart.plot.has_right for chart in timed)
         for chart in self.charts:
-            chart.reserve_right(sided and chart in timed)
+            chart.plot.reserve_right(sided and chart in timed)
 
     def _follow_time(self) -> None:
         """Figures are of the time from A to B, else of that which the charts show."""

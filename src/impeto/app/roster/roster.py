@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PyQt6.QtCore import (
     QAbstractItemModel,
     QEvent,
@@ -41,8 +39,8 @@ from impeto.app import glyphs
 from impeto.app.describe import GROUPS, OFTEN_EMPTY, kind_of, values_line
 from impeto.app.document import Document
 from impeto.app.kept import Kept
-from impeto.app.plain_text import as_tip
 from impeto.app.roster.pieces import PieceBar, alike_rows, sorted_out
+from impeto.app.roster.row import HEAD, LINE, NAMES, ON, Row
 from impeto.app.selection import Selection, can_switch
 from impeto.app.theme import Theme, font
 from impeto.app.widgets import button, search_field
@@ -53,7 +51,6 @@ from impeto.core.model import units
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 
-NAMES, LINE, ON, HEAD = (Qt.ItemDataRole.UserRole + k for k in range(4))
 ROW, TICK = 27, 26
 
 
@@ -148,30 +145,6 @@ class RosterDelegate(QStyledItemDelegate):
 def tick_box(row: QRectF) -> QRectF:
     """Where the tick of a row is drawn."""
     return QRectF(row.right() - TICK + 4, row.center().y() - 6, 12, 12)
-
-
-@dataclass(frozen=True, slots=True)
-class Row:
-    """One row. names : of its element, or of several that are alike, none for the heading of a
-    group;  note : of its tip"""
-
-    title: str
-    names: tuple[str, ...]
-    line: str
-    on: bool
-    note: str = ""
-
-    def fill(self, item: QStandardItem) -> None:
-        """Show it."""
-        item.setText(self.title)
-        item.setData(self.line, LINE)
-        if self.names:
-            item.setData(self.names, NAMES)
-            item.setData(self.on, ON)
-            item.setToolTip(as_tip(f"{self.title}: {self.line}{self.note}"))
-        else:
-            item.setFlags(Qt.ItemFlag.NoItemFlags)
-            item.setData(self.title, HEAD)
 
 
 class Roster(QWidget):

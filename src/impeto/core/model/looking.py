@@ -11,10 +11,11 @@ from impeto.core.model.fields import Vector
 
 __all__ = ["Chart", "View"]
 
-TIME, AGAINST, AMPLITUDES, DENSITY, PARTS = (
-    "over time", "over the first", "spectrum", "power density", "where from",
+TIME, AGAINST, AMPLITUDES, DENSITY, SPECTROGRAM, PARTS = (
+    "over time", "over the first", "spectrum", "power density", "spectrogram", "where from",
 )  # fmt: skip
-LOOKS = (TIME, AGAINST, AMPLITUDES, DENSITY, PARTS)
+LOOKS = (TIME, AGAINST, AMPLITUDES, DENSITY, SPECTROGRAM, PARTS)
+TIMED = (TIME, SPECTROGRAM, PARTS)  # with time along x
 NOTHING, ITS_PLACE, ITS_TURNS = "nothing", "its place", "its place and turns"
 
 
@@ -37,11 +38,17 @@ class Chart(Looking):
     shows: str = fields.choice(LOOKS, TIME)
     channels: str = fields.text(hint="such as pin.force.x; rate(pin.force): with semicolons")
     log: bool = fields.switch(False, title="Powers of ten")
+    limit: str = fields.text(hint="not above x, y; x, y, such as 0 rpm, 90 N*m; 1500 rpm, 40 N*m")
 
     @property
     def listed(self) -> tuple[str, ...]:
         """Its channels one by one."""
         return tuple(filter(None, (part.strip() for part in self.channels.split(";"))))
+
+    @property
+    def unused(self) -> tuple[str, ...]:
+        """Fields that do not matter."""
+        return () if self.shows in (TIME, AGAINST) else ("limit",)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

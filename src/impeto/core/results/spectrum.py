@@ -13,6 +13,7 @@ Floats = npt.NDArray[np.float64]
 FEWEST = 8  # samples
 EVEN = 1e-6  # of a step: what counts as evenly spaced
 SEGMENTS = 8  # of a power density where nothing else is asked
+WINDOWS = 16  # in the time of a spectrogram where nothing else is asked
 NEAR = 2  # lines of a window's main lobe on either side
 
 
@@ -20,6 +21,15 @@ NEAR = 2  # lines of a window's main lobe on either side
 class Spectrum:
     """frequency (F,) Hz;  values (F,): amplitudes, or squares per Hz"""
 
+    frequency: Floats
+    values: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Spectrogram:
+    """time (T,) s, middles of the windows;  frequency (F,) Hz;  values (F, T): squares per Hz"""
+
+    time: Floats
     frequency: Floats
     values: Floats
 
@@ -64,6 +74,23 @@ def density(time: Floats, values: Floats) -> Spectrum:
     length = max(FEWEST, 2 * len(samples) // (SEGMENTS + 1))
     frequency, found = welch(samples, 1.0 / step, "hann", min(length, len(samples)))
     return Spectrum(frequency, found)
+
+
+def spectrogram(time: Floats, values: Floats, window: float | None = None) -> Spectrogram:
+    """Power density over time: spectra of windows (Hann) that overlap by three quarters, about the
+    mean of each.
+
+    window : s, a sixteenth of the time where nothing else is asked
+    """
+    from scipy.signal import spectrogram as windows
+
+    step, samples = even(time, values)
+    wanted = (len(samples) // WINDOWS) if window is None else round(window / step)
+    length = min(max(wanted, FEWEST), len(samples))
+    frequency, at, found = windows(
+        samples, 1.0 / step, "hann", length, 3 * length // 4, detrend="constant", mode="psd"
+    )
+    return Spectrogram(np.asarray(time[0] + at), frequency, found)
 
 
 def peaks(time: Floats, values: Floats, most: int = 5, least: float = 0.02) -> list[Peak]:
