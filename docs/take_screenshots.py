@@ -62,7 +62,7 @@ def main():
     window.watch.charts[1].remove("system.energy.balance")
     window.watch.charts[1].add("main_bearing.force")
     window.show_desk("Watch")
-    window.stage_panel.show_on_stage(window.stage.arrows, "crank_pin", True)
+    window.stage_panel.show_on_stage(window.stage.vectors.joints, "crank_pin", True)
     window.stage_panel.show_on_stage(window.stage.paths, "big_end", True)
     reach = im.Gauge(name="reach", frame_a="shaft", frame_b="frame_eye")
     window.document.edit("gauge", window.document.model.with_element(reach))

@@ -159,10 +159,10 @@ def test_cases_are_chosen_and_solved_by_name(window, hand):
 
 def test_arrow_and_path_are_drawn_where_they_belong(solved):
     plain = solved.stage.grab().toImage()
-    solved.stage_panel.show_on_stage(solved.stage.arrows, "crank_pin", True)
+    solved.stage_panel.show_on_stage(solved.stage.vectors.joints, "crank_pin", True)
     solved.stage_panel.show_on_stage(solved.stage.paths, "big_end", True)
     assert solved.stage.grab().toImage() != plain
-    solved.stage_panel.show_on_stage(solved.stage.arrows, "crank_pin", False)
+    solved.stage_panel.show_on_stage(solved.stage.vectors.joints, "crank_pin", False)
     solved.stage_panel.show_on_stage(solved.stage.paths, "big_end", False)
 
 

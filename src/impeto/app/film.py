@@ -71,7 +71,7 @@ class Camera:
         self.stage.resize(*size)
         self.stage.set_playing(True)
         if like is not None:
-            self.stage.arrows[:] = like.arrows
+            self.stage.vectors.take(like.vectors)
             self.stage.paths[:] = like.paths
             document.showing.hide(like.document.showing.hidden)
             document.showing.fade(like.document.showing.faded)

@@ -121,7 +121,7 @@ class MainWindow(QMainWindow):
         self.strip.stop_asked.connect(self.stop)
         self.strip.menu_asked.connect(self._open_menu)
         self.document.complained.connect(self.complain)
-        self.deck.playing_changed.connect(self.stage.set_playing)
+        self.deck.playing_changed.connect(self.stage_panel.views.set_playing)
         self.running.began.connect(self.deck.pause)
         self.running.began.connect(lambda: self.strip.set_busy(True))
         self.running.progressed.connect(self.strip.show_progress)
@@ -262,7 +262,7 @@ class MainWindow(QMainWindow):
     def show_opened(self) -> None:
         self.stop()
         self.watch.clear()
-        self.stage.arrows.clear()
+        self.stage.vectors.clear()
         self.stage.paths.clear()
         self.stage.turned = False
         self.stage.set_view("oblique")
@@ -383,7 +383,7 @@ class MainWindow(QMainWindow):
         self.beside.dialogs.close()
         self.health.stop()
         self.preparation.stop()
-        self.stage.finish()
+        self.stage_panel.views.finish()
         self._keep_split()
         self.settings.setValue("desk", self.desk)
         self.settings.setValue("size", self.size())

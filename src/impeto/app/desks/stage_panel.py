@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QStackedLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QStackedLayout, QWidget
 
 from impeto.app.building import Building
+from impeto.app.desks.run_menus import RunMenus
 from impeto.app.document import Document
 from impeto.app.gestures import CONNECT
 from impeto.app.map.view import MapView
@@ -14,11 +15,11 @@ from impeto.app.stage.camera import VIEWS
 from impeto.app.stage.following import Pose
 from impeto.app.stage.gesture import Gesture
 from impeto.app.stage.pick_bar import PickBar
-from impeto.app.stage.trace import OWN
 from impeto.app.stage.view import StageView
+from impeto.app.stage.views import COUNTS, Views
 from impeto.app.theme import Theme
 from impeto.app.widgets import button
-from impeto.core.elements import Body, Frame, Joint, View
+from impeto.core.elements import Body, View
 from impeto.core.model.element import GROUND
 
 SECTIONS: dict[str, int | None] = {
@@ -42,9 +43,10 @@ class StagePanel(QWidget):
         super().__init__()
         self.document = document
         self.stage = StageView(document, look)
+        self.views = Views(self.stage)
         self.map = MapView(document, look)
         self.pages = QStackedLayout(self)
-        self.pages.addWidget(self.stage)
+        self.pages.addWidget(self.views)
         self.pages.addWidget(self.map)
         self.building, self.chose_map = True, False
         self.folded: list[QPushButton] = []  # chips that have no room
@@ -73,8 +75,10 @@ class StagePanel(QWidget):
         self.ghost = button("ghost", "chip")
         self.ghost.setCheckable(True)
         self.section = button("section ▾", "chip")
-        self.arrow = button("+ force arrow", "chip")
+        self.arrow = button("arrows ▾", "chip")
         self.path = button("+ path", "chip")
+        self.onion, self.align = button("along ▾", "chip"), button("align ▾", "chip")
+        self.split = button("views ▾", "chip")
         for chip, name in (
             (self.to_stage, "Show the Stage"), (self.to_map, "Show the Map"),
             (self.view, "Standard views"), (self.fit, "Fit all (F)"),
@@ -84,8 +88,11 @@ class StagePanel(QWidget):
             (self.handles, "Move and turn the selected body by handles"),
             (self.ghost, "The other shown run, faint, at the same instant"),
             (self.section, "Cut everything by a plane"),
-            (self.arrow, "Show the force of a joint"),
+            (self.arrow, "Show forces, torques, speeds and accelerations as arrows"),
             (self.path, "Show the path of a frame"),
+            (self.onion, "The motion in one picture: bodies at instants along it"),
+            (self.align, "The ghost in step with this run at something that happened in both"),
+            (self.split, "One, two or four views of the same"),
         ):  # fmt: skip
             chip.setToolTip(name)
             chip.setAccessibleName(name)
@@ -101,7 +108,7 @@ class StagePanel(QWidget):
         self.fit.clicked.connect(lambda: (self.map if self.mapped else self.stage).fit())
         self.badges.toggled.connect(self._show_badges)
         self.frames.toggled.connect(self._show_frames)
-        self.skeleton.toggled.connect(self.stage.set_skeleton)
+        self.skeleton.toggled.connect(self._show_skeleton)
         self.handles.toggled.connect(self._show_handles)
         self.ghost.toggled.connect(self._show_ghost)
         self.section.clicked.connect(self._choose_section)
@@ -110,8 +117,12 @@ class StagePanel(QWidget):
         self.bar = PickBar(self.stage, self.stage.pointing, self.stage)
         self.begin_card = BeginCard(self.stage)
         self.hand = Building(document, self.stage, self.bar.extra.text)
-        self.arrow.clicked.connect(lambda: self._choose(self.arrow, Joint, self.stage.arrows))
-        self.path.clicked.connect(lambda: self._choose(self.path, Frame, self.stage.paths, True))
+        self.menus = RunMenus(self)
+        self.arrow.clicked.connect(lambda: self.menus.arrows(self.arrow))
+        self.path.clicked.connect(lambda: self.menus.paths(self.path))
+        self.onion.clicked.connect(lambda: self.menus.onion(self.onion))
+        self.align.clicked.connect(lambda: self.menus.align(self.align))
+        self.split.clicked.connect(self._choose_split)
         self.stage.view_changed.connect(lambda view: self.view.setText(f"{view} ▾"))
         document.runs_changed.connect(self._follow)
         self._follow()
@@ -150,7 +161,7 @@ class StagePanel(QWidget):
         """The Map in place of the Stage, or the Stage again."""
         self.chose_map = on
         (self.to_map if on else self.to_stage).setChecked(True)
-        self.pages.setCurrentWidget(self.map if self.mapped else self.stage)
+        self.pages.setCurrentWidget(self.map if self.mapped else self.views)
         self._follow()
         self.chips.raise_()
 
@@ -166,16 +177,19 @@ class StagePanel(QWidget):
     def _follow(self) -> None:
         for chip in (self.to_stage, self.to_map):
             chip.setVisible(self.building)
-        for chip in (self.view, self.badges, self.frames, self.skeleton, self.section):
+        for chip in (
+            self.view, self.badges, self.frames, self.skeleton, self.section, self.split,
+        ):  # fmt: skip
             chip.setVisible(not self.mapped)
         self.handles.setVisible(self.building and not self.mapped)
         self.connect_chip.setVisible(self.building and not self.mapped)
-        for chip in (self.arrow, self.path):
+        for chip in (self.arrow, self.path, self.onion):
             chip.setVisible(self.document.run is not None and not self.mapped)
         other = self.stage.ghost.run
         self.ghost.setVisible(other is not None and not self.building)
         if other is not None:
             self.ghost.setText(f"ghost: {other.name}")
+        self.align.setVisible(self.stage.ghost.on and bool(self.stage.ghost.common()))
         self.fit.setVisible(True)
         self._fold()
 
@@ -183,8 +197,8 @@ class StagePanel(QWidget):
         """Chips that have no room go into a menu at the end, the last first."""
         chips = [
             self.to_stage, self.to_map, self.view, self.fit, self.badges, self.connect_chip,
-            self.ghost, self.arrow, self.path, self.frames, self.handles, self.skeleton,
-            self.section,
+            self.ghost, self.align, self.arrow, self.path, self.frames, self.handles, self.onion,
+            self.split, self.skeleton, self.section,
         ]  # fmt: skip
         wanted = [chip for chip in chips if not chip.isHidden()]
         self.folded = []
@@ -207,20 +221,38 @@ class StagePanel(QWidget):
         menu.exec(self.more.mapToGlobal(QPoint(0, self.more.height() + 2)))
 
     def _show_badges(self, on: bool) -> None:
-        self.stage.show_badges = on
-        self.stage.refresh()
+        for stage in self.views.all:
+            stage.show_badges = on
+            stage.refresh()
 
     def _show_frames(self, on: bool) -> None:
-        self.stage.show_frames = on
-        self.stage.refresh()
+        for stage in self.views.all:
+            stage.show_frames = on
+            stage.refresh()
+
+    def _show_skeleton(self, on: bool) -> None:
+        for stage in self.views.all:
+            stage.set_skeleton(on)
+
+    def _choose_split(self) -> None:
+        menu = QMenu(self)
+        for count, text in COUNTS.items():
+            action = menu.addAction(text)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(count == len(self.views.all))
+            action.triggered.connect(lambda _=False, n=count: self.views.split(n))
+        menu.exec(self.split.mapToGlobal(QPoint(0, self.split.height() + 2)))
 
     def _show_handles(self, on: bool) -> None:
         self.stage.handles.on = on
         self.stage.refresh()
 
     def _show_ghost(self, on: bool) -> None:
-        self.stage.ghost.on = on
-        self.stage.show_present()
+        for stage in self.views.all:
+            stage.ghost.on = on
+            stage.show_present()
+        self._follow()
 
     def _choose_section(self) -> None:
         """A plane square to an axis through the middle, or none; Ctrl and the wheel shift it."""
@@ -233,9 +265,10 @@ class StagePanel(QWidget):
 
     def cut(self, text: str) -> None:
         """One of SECTIONS."""
-        self.stage.scene.cut(SECTIONS[text])
         self.section.setText("section ▾" if SECTIONS[text] is None else f"{text} ▾")
-        self.stage.refresh()
+        for stage in self.views.all:
+            stage.scene.cut(SECTIONS[text])
+            stage.refresh()
 
     def _choose_view(self) -> None:
         menu = QMenu(self)
@@ -275,65 +308,20 @@ class StagePanel(QWidget):
         self.view.setText(f"{self.stage.view}{how} ▾")
         self._fold()
 
-    def colour_paths(self, by: str) -> None:
-        """Colour the paths by a channel, '' to leave them plain; see trace.paint_traces."""
-        self.stage.traced_by = by
-        self.stage.refresh()
-
-    def _ask_channel(self) -> None:
-        """Any channel of the run for the colour of paths."""
-        run = self.document.run
-        if run is None:
-            return
-        name, taken = QInputDialog.getItem(
-            self, "Colour of paths", "By which channel or formula?", run.recording.channels()
-        )
-        if taken and (why := run.recording.complaint(name)):
-            self.document.complained.emit(why)
-        elif taken:
-            self.colour_paths(name)
-
-    def _offer_colours(self, menu: QMenu) -> None:
-        by = self.stage.traced_by
-        for text, channel in (("plain", ""), *((f"coloured by {o}", o) for o in OWN)):
-            action = menu.addAction(text)
-            assert action is not None
-            action.setCheckable(True)
-            action.setChecked(by == channel)
-            action.triggered.connect(lambda _=False, c=channel: self.colour_paths(c))
-        further = menu.addAction("coloured by a channel …")
-        assert further is not None
-        further.setEnabled(self.document.run is not None)
-        further.triggered.connect(lambda _=False: self._ask_channel())
-        menu.addSeparator()
-
-    def _choose(
-        self, chip: QPushButton, kind: type[Joint] | type[Frame], shown: list[str],
-        coloured: bool = False,
-    ) -> None:  # fmt: skip
-        """A menu of joints or frames, ticked where shown."""
-        menu = QMenu(self)
-        if coloured:
-            self._offer_colours(menu)
-        elements: list[Joint | Frame] = [*self.document.whole.of(kind)]
-        for element in elements:
-            if isinstance(element, Frame) and element.body == "ground":
-                continue
-            action = menu.addAction(element.name)
-            assert action is not None
-            action.setCheckable(True)
-            action.setChecked(element.name in shown)
-            action.toggled.connect(lambda on, n=element.name: self.show_on_stage(shown, n, on))
-        menu.exec(chip.mapToGlobal(QPoint(0, chip.height() + 2)))
-
     def show_on_stage(self, shown: list[str], name: str, on: bool) -> None:
         """Add or take away an arrow or a path."""
         if on and name not in shown:
             shown.append(name)
         elif not on and name in shown:
             shown.remove(name)
-        self.stage.refresh()
+        self.views.refresh()
+
+    def colour_paths(self, by: str) -> None:
+        """Colour the paths by a channel, '' to leave them plain; see trace.paint_traces."""
+        for stage in self.views.all:
+            stage.traced_by = by
+            stage.refresh()
 
     def set_look(self, look: Theme) -> None:
-        self.stage.set_look(look)
+        self.views.set_look(look)
         self.map.set_look(look)

@@ -24,6 +24,7 @@ class Canvas(Protocol):
     scene: Scene
     places: Places
     flow_badges: dict[str, QPointF]  # as they were drawn last
+    tells: bool  # legends: the first of several views
 
     @property
     def reach(self) -> float:

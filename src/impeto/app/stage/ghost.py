@@ -9,6 +9,7 @@ from impeto.app.document import Document, Run
 from impeto.app.stage.scene import Scene
 from impeto.app.stage.surfaces import set_matrix
 from impeto.core.results.poses import poses, present_at
+from impeto.core.results.recording import Recording
 
 FAINT = 0.3  # opacity
 
@@ -18,7 +19,7 @@ class Ghost:
 
     def __init__(self, scene: Scene, document: Document) -> None:
         self.scene, self.document = scene, document
-        self.on = False
+        self.on, self.aligned = False, ""
         self._actors: dict[str, list[vtkActor]] = {}
         self._matrices: dict[str, vtkMatrix4x4] = {}
 
@@ -30,6 +31,25 @@ class Ghost:
         others = [run for run in shown if run is not watched]
         return others[-1] if watched is not None and others else None
 
+    def common(self) -> list[str]:
+        """What has happened in both runs, for the first time each: where they can be aligned."""
+        watched, other = self.document.run, self.run
+        if watched is None or other is None:
+            return []
+        there = first_marks(other.recording)
+        return [what for what in first_marks(watched.recording) if what in there]
+
+    @property
+    def shift(self) -> float:
+        """How much later [s] it happens in the run that is watched."""
+        if self.aligned not in self.common():
+            return 0.0
+        watched, other = self.document.run, self.run
+        assert watched is not None
+        assert other is not None
+        mine, its = first_marks(watched.recording), first_marks(other.recording)
+        return mine[self.aligned] - its[self.aligned]
+
     def follow(self) -> None:
         """To the present instant, or its last one where it has ended before."""
         run = self.run if self.on else None
@@ -37,7 +57,8 @@ class Ghost:
             self.clear()
             return
         recording = run.recording
-        moment = min(self.document.instant, float(recording.time[-1]))
+        moment = self.document.instant - self.shift
+        moment = min(max(moment, 0.0), float(recording.time[-1]))
         origins, rotations = poses(recording, moment)
         there = present_at(recording, moment)
         for name, row in recording.bodies.items():
@@ -67,3 +88,11 @@ class Ghost:
             for actor in actors:
                 self.scene.drop(actor)
         self._actors, self._matrices = {}, {}
+
+
+def first_marks(recording: Recording) -> dict[str, float]:
+    """When [s] each thing happened first, by what it is."""
+    found: dict[str, float] = {}
+    for mark in recording.marks:
+        found.setdefault(f"{mark.element}: {mark.text}", mark.time)
+    return found

@@ -5,12 +5,11 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from impeto.app import glyphs
 from impeto.app.stage import flow, gauges
 from impeto.app.stage.canvas import Canvas, ends_of
-from impeto.app.theme import font
 from impeto.core.couplers.model import Meshing
 from impeto.core.elements import (
     Actuator,
@@ -28,9 +27,7 @@ from impeto.core.elements import (
 from impeto.core.errors import ModelError
 from impeto.core.forces.model import Straight
 from impeto.core.joints.paths import path_points
-from impeto.core.model import units
 from impeto.core.model.scope import Scope
-from impeto.core.results.poses import value_at
 
 Floats = npt.NDArray[np.float64]
 NEAR = 7.0  # pixels within which a click means a line
@@ -224,34 +221,6 @@ def _paint_joint_path(painter: QPainter, stage: Canvas, joint: Joint, chosen: bo
     painter.setPen(QPen(stage.look.colour("accent" if chosen else "ink"), 1.8))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
-
-
-# of a run
-
-
-def paint_reaction(painter: QPainter, stage: Canvas, name: str) -> None:
-    """Force of a joint on its body B at the present instant."""
-    document = stage.document
-    run = document.run
-    if run is None or f"{name}.force.x" not in run.recording.channels(f"{name}.force"):
-        return
-    r = run.recording
-    place = stage.frame_place(document.drawn[name].frame_b)
-    if place is None:
-        return
-    axes = [value_at(r, r[f"{name}.force.{axis}"], document.instant) for axis in "xyz"]
-    force = np.array([float(value) for value in axes])
-    size, peak = float(np.linalg.norm(force)), float(r[f"{name}.force"].max())
-    if size <= 1e-9 * max(peak, 1e-300):
-        return
-    tall = stage.scene.bounds[5] - stage.scene.bounds[4]
-    tip = place[0] + force / peak * 0.32 * tall
-    a, b = (QPointF(*p) for p in stage.to_screen(np.vstack([place[0], tip])))
-    colour = stage.look.colour("force")
-    arrow(painter, a, b, colour, 2.4)
-    painter.setFont(font(12, QFont.Weight.DemiBold))
-    painter.setPen(colour)
-    painter.drawText(b + QPointF(10, 4), units.shown(size, "force", 3))
 
 
 def arrow(painter: QPainter, a: QPointF, b: QPointF, colour: QColor, width: float) -> None:

@@ -26,10 +26,12 @@ from impeto.app.stage.following import Following
 from impeto.app.stage.ghost import Ghost
 from impeto.app.stage.handles import Handles
 from impeto.app.stage.mouse import Mouse
+from impeto.app.stage.onion import Onion
 from impeto.app.stage.places import Places
 from impeto.app.stage.pointing import Pointing
 from impeto.app.stage.resolution import Resolution
 from impeto.app.stage.scene import Scene
+from impeto.app.stage.vectors import Vectors
 from impeto.app.theme import Theme
 from impeto.core.elements import Joint
 from impeto.core.errors import ModelError
@@ -54,9 +56,10 @@ class StageView(QWidget):
         self.document, self.look = document, look
         self.scene = Scene(look)
         self.ghost, self.following = Ghost(self.scene, document), Following(self.scene.camera)
+        self.onion = Onion(self.scene, document)
         self.show_badges, self.show_frames, self.skeleton = True, False, False
         self._plays = False
-        self.arrows: list[str] = []
+        self.vectors, self.tells = Vectors(), True
         self.paths: list[str] = []
         self.traced_by = ""  # see trace.paint_traces
         self.view = "oblique"
@@ -79,6 +82,7 @@ class StageView(QWidget):
         document.instant_changed.connect(self._repose)
         document.selection_changed.connect(self._reselect)
         document.showing.changed.connect(self._repose)
+        document.span_changed.connect(self._repose)
         document.previewed.connect(self._preview)
         self.rebuild()
 
@@ -96,6 +100,7 @@ class StageView(QWidget):
         except ModelError:
             return  # the Roster tells
         self.ghost.clear()
+        self.onion.clear()
         for complaint in self.scene.build(scope.model, scope):
             self.document.complained.emit(complaint)
         self.pointing.forget()
@@ -154,6 +159,7 @@ class StageView(QWidget):
             self.scene.show(name, there.get(name, True) and shown, faded)
         self.following.step(self.places.placed)
         self.ghost.follow()
+        self.onion.follow()
         self.refresh(moving=run is not None)
 
     def place_bodies(self, placed: dict[str, tuple[Floats, Floats]]) -> None:
@@ -177,6 +183,7 @@ class StageView(QWidget):
 
     def _reselect(self) -> None:
         self.scene.select(self.document.marked)
+        self.onion.follow()
         self.refresh()
 
     def refresh(self, moving: bool = False) -> None:
@@ -325,8 +332,7 @@ class StageView(QWidget):
             self.resolution.paint(painter)
             self.pointing.paint(painter)
             self.handles.paint(painter)
-        for name in self.arrows:
-            overlay.paint_reaction(painter, self, name)
+        self.vectors.paint(painter, self)
         axes.paint_triad(painter, self, self.height())
         if self.mouse.band is not None:
             axes.paint_band(painter, self, self.mouse.band)
