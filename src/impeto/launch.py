@@ -14,8 +14,10 @@ from pathlib import Path
 
 from impeto.cli import commands
 from impeto.cli.arguments import parser
+from impeto.core.elements import Chart
 from impeto.core.errors import FileError, ImpetoError
 from impeto.core.model.model import Model
+from impeto.core.results.recording import Recording
 from impeto.services import model_file
 
 FAILED = 1  # argparse itself exits with 2 for wrong usage
@@ -70,7 +72,7 @@ def _window(command: str | None, given: object) -> int:
 
 def _film(given: argparse.Namespace) -> int:
     """A film of a recording; without a display too."""
-    from impeto.services import recording_file
+    from impeto.services import moving_file, recording_file
 
     recording = recording_file.open_recording(given.run)
     sides = given.size.lower().split("x")
@@ -82,9 +84,29 @@ def _film(given: argparse.Namespace) -> int:
 
     end = float(recording.time[-1]) if given.end is None else given.end
     shot = Shot(given.begin, end, given.speed, (int(sides[0]), int(sides[1])), given.rate)
-    film(recording, shot, Path(given.out), given.view)
+    if given.out.lower().endswith(moving_file.SUFFIX):
+        from impeto.app.solids import solids_of
+
+        shot.check()
+        instants = list(shot.instants())
+        moving_file.write_motion(given.out, recording, solids_of(recording), instants, shot.speed)
+    else:
+        film(recording, shot, Path(given.out), given.view, _charts(recording, given.charts))
     print(f"Written to {given.out}: {shot.count} pictures")
     return 0
+
+
+def _charts(recording: Recording, text: str) -> list[Chart]:
+    """A chart for each part of a text 'a, b; c'. Raises ChannelError for what is no channel."""
+    parts = [part for part in text.split(";") if part.strip()]
+    charts = [
+        Chart(name=f"chart_{k}", channels="; ".join(commands.split(part)))
+        for k, part in enumerate(parts)
+    ]
+    for chart in charts:
+        for name in chart.listed:
+            recording.channel(name)
+    return charts
 
 
 def _report(given: argparse.Namespace) -> int:
@@ -102,7 +124,7 @@ def _report(given: argparse.Namespace) -> int:
     _draw_off_screen()
     from impeto.app.picture import portrait
 
-    channels = [name.strip() for name in given.channels.split(",") if name.strip()]
+    channels = commands.split(given.channels)
     write_report(given.out, model, runs, channels, portrait(next(iter(runs.values()))))
     print(f"Written to {given.out}")
     return 0

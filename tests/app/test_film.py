@@ -9,12 +9,19 @@ import imageio_ffmpeg
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QComboBox, QLineEdit
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonExecutionModel import vtkStreamingDemandDrivenPipeline
+from vtkmodules.vtkIOGeometry import vtkGLTFReader
 
 import impeto
 from impeto.app.film import Camera, Shot, as_bytes
 from impeto.app.film_dialog import FilmDialog
+from impeto.app.solids import solids_of
+from impeto.core.results.poses import poses
 from impeto.launch import main
+from impeto.services.drawing_file import Z_UP
 from tests.app.test_by_hand import CTRL, SHIFT
 
 # The package of the encoder leaves the ends of its pipes to the garbage collector.
@@ -151,6 +158,75 @@ def test_a_film_by_the_shell(gang_saw, tmp_path, capsys):
         assert told in capsys.readouterr().err
     assert main([*given, "--size", "641x360"]) == 1
     assert "both sides are even" in capsys.readouterr().err
+
+
+def test_a_film_has_the_charts_below_and_the_cursor_goes_along(solved, dialog, qtbot, tmp_path):
+    set_to(dialog, qtbot, begin="0.1 s", end="0.3 s", size_of="960 × 540")
+    dialog.charts.setChecked(True)
+    dialog.film(tmp_path / "charts.mp4")
+    qtbot.waitUntil(lambda: dialog.filming is None, timeout=30000)
+    _, _, frames = pictures(tmp_path / "charts.mp4")
+    first, last = (frame[350:].astype(int) for frame in (frames[0], frames[-1]))
+    changed = np.abs(first - last).max(axis=(0, 2)) > 60  # columns of the cursor, and of numbers
+    assert changed.any()
+    assert changed.mean() < 0.5, "curves stand still"
+    paint = np.array(QColor(solved.look.curves[0]).getRgb()[:3])
+    assert (np.abs(first - paint).max(axis=2) < 110).sum() > 100, "a curve is there"
+
+
+def by_vtk(path, share):
+    """Vertices in the world that another library reads, by the name of their node, at a share of
+    the time."""
+    reader = vtkGLTFReader()
+    reader.SetFileName(str(path))
+    reader.ApplyDeformationsToGeometryOn()
+    reader.UpdateInformation()
+    reader.EnableAnimation(0)
+    reader.SetFrameRate(1000)
+    reader.UpdateInformation()
+    end = reader.GetAnimationDuration(0)
+    reader.GetOutputInformation(0).Set(vtkStreamingDemandDrivenPipeline.UPDATE_TIME_STEP(),
+                                       share * end)  # fmt: skip
+    reader.Update()
+    found, each = [], reader.GetOutput().NewIterator()
+    while not each.IsDoneWithTraversal():
+        found.append(vtk_to_numpy(each.GetCurrentDataObject().GetPoints().GetData()))
+        each.GoToNextItem()
+    return end, found
+
+
+def test_the_machine_in_motion_is_read_back_where_the_run_was(solved, dialog, qtbot, tmp_path):
+    r, path = solved.document.run.recording, tmp_path / "saw.glb"
+    set_to(dialog, qtbot, begin="0 s", end="0.4 s", speed="1/5")
+    dialog.film(path)
+    qtbot.waitUntil(lambda: dialog.job is None, timeout=30000)
+    assert dialog.about.text() == "Written to saw.glb."
+    solids = solids_of(r)
+    for share in (0.0, 0.5, 1.0):
+        end, read = by_vtk(path, share)
+        assert end == pytest.approx(2.0)  # s: five times slower
+        origins, rotations = poses(r, share * 0.4)
+        assert len(read) == len(solids)
+        for (name, solid), points in zip(solids.items(), read, strict=True):
+            row = r.bodies.get(name, 0)
+            at = solid.triangles.vertices @ rotations[row].T + origins[row]
+            assert points == pytest.approx(at @ Z_UP, abs=2e-5)  # y upwards
+    solved.document.set_instant(0.0)
+
+
+def test_motion_by_the_shell_and_what_cannot_be_written(gang_saw, tmp_path, capsys):
+    impeto.simulate(gang_saw, until=0.1).save(tmp_path / "run.h5")
+    given = ["film", str(tmp_path / "run.h5"), "--out", str(tmp_path / "run.glb")]
+    assert main(given) == 0
+    assert (tmp_path / "run.glb").read_bytes()[:4] == b"glTF"
+    given[-1] = str(tmp_path / "run.mp4")
+    charts = ["--charts", "average(rod.position.z, 0.1 s), crank.pitch; main_bearing.force"]
+    assert main([*given, *charts, "--size", "640x480"]) == 0
+    assert main([*given, "--charts", "nothing.here"]) == 1
+    assert "nothing.here" in capsys.readouterr().err
+    given[-1] = str(tmp_path / "nowhere" / "run.glb")
+    assert main(given) == 1
+    assert "cannot be written" in capsys.readouterr().err
 
 
 def test_a_report_of_what_is_shown_by_one_command(solved, qtbot, tmp_path):

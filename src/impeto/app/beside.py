@@ -15,6 +15,7 @@ from impeto.app.document import Document
 from impeto.app.jobs import Job
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
+from impeto.core.elements import Chart
 
 
 class Beside:
@@ -72,7 +73,10 @@ class Beside:
         from impeto.app.film_dialog import FilmDialog
 
         def make() -> FilmDialog:
-            dialog = FilmDialog(self.document, self.stage, self.look, self.window)
+            def charted() -> tuple[Chart, ...]:
+                return self.watch.as_kept(self.document.model)
+
+            dialog = FilmDialog(self.document, self.stage, charted, self.look, self.window)
             dialog.told.connect(self.tell)
             return dialog
 

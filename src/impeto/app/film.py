@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,14 +11,18 @@ import numpy as np
 from PyQt6.QtCore import QBuffer, QObject, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 
+from impeto.app.deck.chart import Chart
 from impeto.app.document import Document
 from impeto.app.stage.view import StageView
 from impeto.app.theme import LIGHT, Theme, font
+from impeto.core.elements import Chart as KeptChart
 from impeto.core.errors import FileError, ImpetoError
+from impeto.core.model.looking import TIMED
 from impeto.core.results.recording import Recording
 from impeto.services import film_file
 
 MOST = 20_000  # pictures
+CHARTS, MOST_CHARTS = 0.36, 3  # of the height of a film; side by side
 PORTRAIT = (1200, 700)  # px, of the model in a report
 
 
@@ -57,18 +61,24 @@ class Shot:
 
 
 class Camera:
-    """A Stage that nobody sees, as another one looks at the same run."""
+    """A Stage that nobody sees, as another one looks at the same run; with charts, the first few
+    stand side by side below it. span : s, what charts over time show"""
 
     def __init__(
         self, recording: Recording, size: tuple[int, int], look: Theme = LIGHT,
-        like: StageView | None = None,
+        like: StageView | None = None, charts: Sequence[KeptChart] = (),
+        span: tuple[float, float] | None = None,
     ) -> None:  # fmt: skip
         document = Document(recording.model)
         document.set_case(recording.case)
         document.add_run(recording)
         self.document, self.recording = document, recording
         self.stage = StageView(document, look)
-        self.stage.resize(*size)
+        self.size, self.span = size, span
+        high = round(size[1] * (1.0 - CHARTS)) if charts else size[1]
+        self.stage.resize(size[0], high)
+        shown = charts[:MOST_CHARTS]
+        self.charts = [self._chart(kept, len(shown)) for kept in shown]
         self.stage.set_playing(True)
         if like is not None:
             self.stage.vectors.take(like.vectors)
@@ -84,6 +94,32 @@ class Camera:
         else:
             self.stage.set_view("oblique")
 
+    def _chart(self, kept: KeptChart, beside: int) -> Chart:
+        """One of several side by side, without what is to be clicked."""
+        made = Chart(self.document, self.stage.look)
+        made.resize(self.size[0] // beside, self.size[1] - self.stage.height())
+        for tool in made.head.tools:
+            tool.hide()
+        made.take(kept)
+        made.ensurePolished()
+        made.grab()  # which lays it out, so that its curves know how much room they have
+        made.plot.reserve_right(False)
+        made.show_all()
+        if made.look_at in TIMED and self.span is not None:
+            made.plot.getPlotItem().setXRange(*self.span, padding=0.0)
+        return made
+
+    def _charted(self, image: QImage) -> QImage:
+        """The picture of the Stage with the charts below."""
+        whole = QImage(*self.size, QImage.Format.Format_RGB888)
+        whole.fill(self.stage.look.colour("paper"))
+        painter = QPainter(whole)
+        painter.drawImage(0, 0, image)
+        for number, chart in enumerate(self.charts):
+            painter.drawPixmap(number * chart.width(), self.stage.height(), chart.grab())
+        painter.end()
+        return whole
+
     def picture(self, moment: float, clock: bool) -> QImage:
         """The Stage at an instant [s], sharp."""
         self.document.set_instant(moment)
@@ -97,9 +133,12 @@ class Camera:
             flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
             painter.drawText(box, flags, f"{moment:.3f} s")
             painter.end()
-        return image
+        return self._charted(image) if self.charts else image
 
     def close(self) -> None:
+        for chart in self.charts:
+            chart.parts.stop()
+            chart.deleteLater()
         self.stage.finish()
         self.stage.deleteLater()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
@@ -20,18 +21,23 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.dialog import Dialog
 from impeto.app.document import Document
-from impeto.app.film import Camera, Filming, Shot
+from impeto.app.film import MOST_CHARTS, Camera, Filming, Shot
+from impeto.app.solids import solids_of
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, wrapped
+from impeto.core.elements import Chart
 from impeto.core.errors import FileError, ImpetoError
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
+from impeto.core.results.recording import Recording
+from impeto.core.solvers.run import Progress
+from impeto.services.moving_file import SUFFIX, write_motion
 
 SPEEDS = {"true speed": 1.0, "1/2": 0.5, "1/5": 0.2, "1/10": 0.1, "1/100": 0.01, "2 times": 2.0}
 SIZES = {"1280 × 720": (1280, 720), "1920 × 1080": (1920, 1080), "960 × 540": (960, 540)}
 RATES = ("30", "25", "60", "15")
-KINDS = "Film (*.mp4);;Moving picture (*.gif)"
+KINDS = "Film (*.mp4);;Moving picture (*.gif);;Machine in motion (*.glb)"
 
 
 class FilmDialog(Dialog):
@@ -39,10 +45,13 @@ class FilmDialog(Dialog):
 
     told = pyqtSignal(str)
 
-    def __init__(self, document: Document, stage: StageView, look: Theme, parent: QWidget) -> None:
+    def __init__(
+        self, document: Document, stage: StageView, charted: Callable[[], Sequence[Chart]],
+        look: Theme, parent: QWidget,
+    ) -> None:  # fmt: skip
         super().__init__("Film of the run", look, parent)
         self.setMinimumWidth(360)
-        self.document, self.stage = document, stage
+        self.document, self.stage, self.charted = document, stage, charted
         self.filming: Filming | None = None
         self.begin, self.end = QLineEdit(), QLineEdit()
         self.speed, self.size_of, self.rate = (
@@ -50,10 +59,12 @@ class FilmDialog(Dialog):
         )
         self.clock = QCheckBox("the time is written on it")
         self.clock.setChecked(True)
+        self.charts = QCheckBox(f"the first {MOST_CHARTS} charts stand below")
         form = QFormLayout()
         for title, widget in (
             ("From", self.begin), ("To", self.end), ("Speed", self.speed), ("Size", self.size_of),
             ("Pictures a second", self.rate), ("Clock", self.clock),
+            ("Charts", self.charts),
         ):  # fmt: skip
             widget.setAccessibleName(title)
             form.addRow(title, widget)
@@ -119,17 +130,23 @@ class FilmDialog(Dialog):
     def _ask(self) -> None:
         path, kind = QFileDialog.getSaveFileName(self, "Write the film", "run.mp4", KINDS)
         if path:
-            ending = ".gif" if "gif" in kind else ".mp4"
+            ending = next((e for e in (".gif", ".glb") if e in kind), ".mp4")
             made = Path(path)
             self.film(made if made.suffix else made.with_suffix(ending))
 
     def film(self, path: Path) -> None:
-        """Write it, picture by picture."""
+        """Write it, picture by picture; the machine in motion for a name that ends in .glb."""
         run = self.document.run
         try:
             shot = self.shot()
             assert run is not None
-            camera = Camera(run.recording, shot.size, self.look, self.stage)
+            if path.suffix.lower() == SUFFIX:
+                self._write_motion(path, run.recording, shot)
+                return
+            charts = self.charted() if self.charts.isChecked() else ()
+            camera = Camera(
+                run.recording, shot.size, self.look, self.stage, charts, (shot.begin, shot.end)
+            )
             filming = Filming(camera, shot, path, self)
             filming.progressed.connect(lambda share: self.progress.setValue(round(1000 * share)))
             filming.finished.connect(lambda _path: self._ended(f"Written to {path.name}."))
@@ -141,7 +158,21 @@ class FilmDialog(Dialog):
         self.filming = filming
         self._busy(True)
 
+    def _write_motion(self, path: Path, recording: Recording, shot: Shot) -> None:
+        solids, instants = solids_of(recording), list(shot.instants())
+
+        def write(progress: Progress) -> None:
+            write_motion(path, recording, solids, instants, shot.speed, progress)
+
+        if self.start(write, lambda _done: self._ended(f"Written to {path.name}.")):
+            self._busy(True)
+
+    def complain(self, text: str) -> None:
+        self._ended(text)
+
     def cancel(self) -> None:
+        if self.job is not None:
+            self.job.cancel()
         if self.filming is not None:
             self.filming.cancel()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
@@ -12,6 +13,7 @@ from impeto.app.film import PORTRAIT, Camera, Shot, as_bytes, as_png
 from impeto.app.main_window import MainWindow
 from impeto.app.stage.camera import VIEWS
 from impeto.app.start import application
+from impeto.core.elements import Chart
 from impeto.core.errors import FileError
 from impeto.core.model.model import Model
 from impeto.core.results.recording import Recording
@@ -44,13 +46,16 @@ def settle(app: QApplication, window: MainWindow) -> None:
     app.processEvents()
 
 
-def film(recording: Recording, shot: Shot, path: Path, view: str) -> None:
-    """A film of a recording, now. view : one of camera.VIEWS. Raises FileError."""
+def film(
+    recording: Recording, shot: Shot, path: Path, view: str, charts: Sequence[Chart] = ()
+) -> None:
+    """A film of a recording, now. view : one of camera.VIEWS;  charts : that stand below. Raises
+    FileError."""
     if view not in VIEWS:
         raise FileError(f"'{view[:40]}' is no view: there are {', '.join(VIEWS)}.")
     shot.check()
     app = application()  # kept: widgets need it
-    camera = Camera(recording, shot.size)
+    camera = Camera(recording, shot.size, charts=charts, span=(shot.begin, shot.end))
     camera.stage.set_view(view)
     try:
         with film_file.film(path, shot.size, shot.rate) as take:

@@ -183,11 +183,16 @@ def import_file(given: argparse.Namespace) -> int:
     return 0
 
 
+def split(text: str) -> list[str]:
+    """Names and formulas separated by commas, but for those within brackets."""
+    parts = re.split(r",(?![^(]*\))", text)
+    return [part.strip() for part in parts if part.strip()]
+
+
 def export(given: argparse.Namespace) -> int:
     recording = api.open_recording(given.run)
     chosen: list[str] = []
-    listed = re.split(r",(?![^(]*\))", given.channels)  # not within the brackets of a formula
-    for words in filter(None, (part.strip() for part in listed)):
+    for words in split(given.channels):
         exact = [words] if recording.has(words) else recording.channels(words)
         if not exact:
             recording.channel(words)  # complains and names near ones

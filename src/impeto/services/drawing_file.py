@@ -50,7 +50,7 @@ def write_drawing(drawing: Drawing, path: str | Path) -> None:
         mesh = trimesh.Trimesh(solid.vertices, solid.faces, process=False, validate=False)
         mesh.metadata = {OWN: exact_record(solid)} if isinstance(solid, ExactSolid) else {}
         if colours.get(name):
-            factor = [*_linear(colours[name]), 1.0]
+            factor = [*linear(colours[name]), 1.0]
             material = trimesh.visual.material.PBRMaterial(baseColorFactor=factor)
             mesh.visual = trimesh.visual.TextureVisuals(material=material)
         scene.geometry[name] = mesh
@@ -231,7 +231,7 @@ def _numbers(written: Any, shape: tuple[int, ...]) -> Floats:
 # colours
 
 
-def _linear(colour: str) -> list[float]:
+def linear(colour: str) -> list[float]:
     """Linear shares of a colour #rrggbb, which files of this form have (sRGB, IEC 61966-2-1)."""
     shares = [int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5)]
     return [s / 12.92 if s <= 0.04045 else ((s + 0.055) / 1.055) ** 2.4 for s in shares]

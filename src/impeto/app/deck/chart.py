@@ -20,6 +20,7 @@ from impeto.app.deck.parts_view import PartsView
 from impeto.app.deck.plotting import DASHES, MIME, Cursor, Drawn
 from impeto.app.document import Document, Run
 from impeto.app.theme import Theme
+from impeto.core.elements import Chart as KeptChart
 from impeto.core.errors import ChannelError, ModelError
 from impeto.core.model import units
 from impeto.core.model.looking import (
@@ -253,6 +254,14 @@ class Chart(QFrame):
         if taken:
             self.set_limit(text.strip())
             self.changed.emit()
+
+    def take(self, kept: KeptChart) -> None:
+        """Be as a model keeps it."""
+        for name in kept.listed:
+            self.add(name)
+        self.log.setChecked(kept.log)
+        self.set_limit(kept.limit)
+        self.show_as(kept.shows)
 
     def set_limit(self, text: str) -> None:
         """As the Chart element has it."""

@@ -72,12 +72,12 @@ class WatchPanel(QWidget):
         """The model with the charts as they are now, to be kept with it."""
         if not self.charts:
             return model
-        kept = {chart.name: chart for chart in self._as_kept(model)}
+        kept = {chart.name: chart for chart in self.as_kept(model)}
         lost = {chart.name for chart in model.of(KeptChart)} - set(kept)
         elements = [kept.pop(e.name, e) for e in model.elements.values() if e.name not in lost]
         return model.changed(elements=[*elements, *kept.values()])
 
-    def _as_kept(self, model: Model) -> tuple[KeptChart, ...]:
+    def as_kept(self, model: Model) -> tuple[KeptChart, ...]:
         """The charts as they are now, by the names that the model has for them."""
         names = [chart.name for chart in model.of(KeptChart)]
         while len(names) < len(self.charts):
@@ -92,12 +92,7 @@ class WatchPanel(QWidget):
         """Show the charts that the model keeps, if it has any."""
         kept = self._seen = tuple(self.document.model.of(KeptChart))
         for one in kept:
-            chart = self.add_chart()
-            for name in one.listed:
-                chart.add(name)
-            chart.log.setChecked(one.log)
-            chart.set_limit(one.limit)
-            chart.show_as(one.shows)
+            self.add_chart().take(one)
         self.active = self.charts[0] if self.charts else None
         return bool(kept)
 
@@ -105,7 +100,7 @@ class WatchPanel(QWidget):
         """Charts of the model that were changed elsewhere: in the Sheet, by undo, pasted."""
         model = self.document.model
         kept = tuple(model.of(KeptChart))
-        if self.charts and kept != self._seen and kept != self._as_kept(model):
+        if self.charts and kept != self._seen and kept != self.as_kept(model):
             self.clear()
             if not self._take_kept():
                 self.start_charts()
