@@ -112,7 +112,6 @@ def _charts(recording: Recording, text: str) -> list[Chart]:
 def _report(given: argparse.Namespace) -> int:
     """A report on recordings, or on all cases of a model; without a display too."""
     from impeto.services import recording_file
-    from impeto.services.report.report import write_report
 
     paths = [Path(name) for name in given.files]
     if paths[0].name.endswith(model_file.SUFFIX):
@@ -123,9 +122,10 @@ def _report(given: argparse.Namespace) -> int:
         model, runs = next(iter(opened.values())).model, dict(opened)  # type: ignore[arg-type]
     _draw_off_screen()
     from impeto.app.picture import portrait
+    from impeto.app.printing import write
 
     channels = commands.split(given.channels)
-    write_report(given.out, model, runs, channels, portrait(next(iter(runs.values()))))
+    write(Path(given.out), model, runs, channels, portrait(next(iter(runs.values()))))
     print(f"Written to {given.out}")
     return 0
 

@@ -2,13 +2,14 @@
 
 import gc
 import os
+import re
 import signal
 from pathlib import Path
 
 import imageio_ffmpeg
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSizeF, Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 from vtkmodules.util.numpy_support import vtk_to_numpy
@@ -18,7 +19,9 @@ from vtkmodules.vtkIOGeometry import vtkGLTFReader
 import impeto
 from impeto.app.film import Camera, Shot, as_bytes
 from impeto.app.film_dialog import FilmDialog
+from impeto.app.printing import laid_out
 from impeto.app.solids import solids_of
+from impeto.core.model import units
 from impeto.core.results.poses import poses
 from impeto.launch import main
 from impeto.services.drawing_file import Z_UP
@@ -238,6 +241,17 @@ def test_a_report_of_what_is_shown_by_one_command(solved, qtbot, tmp_path):
     assert "data:image/png;base64," in text
     for name in solved.watch.table.channels:
         assert name in text
+    solved.beside.report(tmp_path / "saw.pdf")
+    qtbot.waitUntil(lambda: solved.toast.text() == "Written to saw.pdf.", timeout=20000)
+    content = (tmp_path / "saw.pdf").read_bytes()
+    assert content.startswith(b"%PDF")
+    assert len(re.findall(rb"/Type\s*/Page\b", content)) >= 2
+    laid = laid_out(text, QSizeF(670.0, 1000.0))
+    said = laid.toPlainText()
+    r = solved.document.run.recording
+    assert units.digits(r["crank_drive.torque"].max() / 1e3) in said
+    assert said.count(chr(0xFFFC)) == text.count("<svg") + 1  # charts, and the picture
+    assert "impeto-chart" not in said
     solved.beside.report(tmp_path / "saw.txt")
     qtbot.waitUntil(lambda: "must end in .html" in solved.toast.text(), timeout=20000)
     for name in list(solved.document.shown_runs):

@@ -17,6 +17,8 @@ from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.core.elements import Chart
 
+REPORTS = "Page (*.html);;Pages to print (*.pdf)"
+
 
 class Beside:
     """Dialogs that stay open while one works in the window."""
@@ -88,21 +90,19 @@ class Beside:
         shown = {name: runs[name] for name in self.document.shown_runs}
         if path is None:
             found, _ = QFileDialog.getSaveFileName(
-                self.window, "Write a report", "report.html", "Report (*.html)"
+                self.window, "Write a report", "report.html", REPORTS
             )
             if not found:
                 return
             path = Path(found)
         from impeto.app.film import PORTRAIT, Camera, as_png
-        from impeto.services.report.report import write_report
+        from impeto.app.printing import write
 
         camera = Camera(next(iter(shown.values())), PORTRAIT, like=self.stage)
         picture = as_png(camera.picture(self.document.instant, clock=False))
         camera.close()
         model, channels, target = self.document.model, list(self.watch.table.channels), path
-        job = Job(
-            lambda _progress: write_report(target, model, shown, channels, picture), self.window
-        )
+        job = Job(lambda _progress: write(target, model, shown, channels, picture), self.window)
         job.finished.connect(lambda _result: self.tell(f"Written to {target.name}."))
         job.failed.connect(self.document.complained)
         job.start()

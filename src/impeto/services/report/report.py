@@ -44,7 +44,10 @@ def write_report(
     """
     path = Path(path)
     if path.suffix.lower() not in (".html", ".htm"):
-        raise FileError(f"'{path.name}' is no report: its name must end in .html.")
+        raise FileError(
+            f"'{path.name}' is no report: its name must end in .html; window and shell also write "
+            ".pdf."
+        )
     text = rendered(model, recordings, channels, picture)
     with replacing(path) as temporary:
         temporary.write_text(text, encoding="utf-8")
@@ -145,7 +148,7 @@ def _run(name: str, recording: Recording) -> dict[str, Any]:
 
 def _chart(name: str, recordings: Mapping[str, Recording]) -> dict[str, Any]:
     """One channel of all runs: its curves and figures in one unit."""
-    having = {n: r for n, r in recordings.items() if name in r.channels(name)}
+    having = {n: r for n, r in recordings.items() if r.has(name)}
     if not having:
         first = next(iter(recordings.values()), None)
         if first is not None:
