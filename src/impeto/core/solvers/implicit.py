@@ -49,10 +49,11 @@ class Implicit:
         run = self.run
         self.scale = self._scales()
         state, plan = run.state, run.plan
+        now, first = float(state.clock[TIME]), self._first_step()
         self.solver = Radau(
-            self._rate, float(state.clock[TIME]), state.y.copy(), self._goal(),
+            self._rate, now, state.y.copy(), max(self._goal(), now + first),
             rtol=max(plan.tolerance, 1e-12), atol=max(plan.tolerance, 1e-12) * self.scale,
-            jac=self._jacobian, first_step=self._first_step(), max_step=plan.longest,
+            jac=self._jacobian, first_step=first, max_step=plan.longest,
         )  # fmt: skip
 
     def _goal(self) -> float:
@@ -66,8 +67,10 @@ class Implicit:
         solver.t_bound, solver.status = self._goal(), "running"
 
     def _first_step(self) -> float:
+        """At most to the next instant; where that is now, `advance` answers before it steps."""
         clock, left = self.run.state.clock, self._goal() - self.run.state.clock[TIME]
-        return float(min(max(clock[STEP], 1e-12 * self.run.plan.end), left))
+        step = max(clock[STEP], 1e-12 * self.run.plan.end)
+        return float(min(step, left) if left > 0.0 else step)
 
     def _scales(self) -> Floats:
         """Size of every state that its error is held against."""
@@ -104,8 +107,11 @@ class Implicit:
 
     def advance(self) -> int:
         """One accepted step, up to the first switch that changes."""
-        if float(self.run.state.clock[TIME]) >= self.run.plan.end:
+        clock = self.run.state.clock
+        if float(clock[TIME]) >= self.run.plan.end:
             return Status.DONE
+        if clock[TIME] >= clock[INSTANT]:
+            return Status.ON_TIME
         run, solver = self.run, self.solver
         T, S, state = run.tables, run.workspace, run.state
         before = self.guards(solver.t, solver.y)
