@@ -19,6 +19,7 @@ from impeto.core.geometry.mass import MassProperties, together
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
+from impeto.core.results.energy import EnergyFlow, energy_flow
 from impeto.core.results.figures import Figures, figure_of, figures, steady_span, within
 from impeto.core.results.gauges import scope_of
 from impeto.core.results.limits import beyond, read_limit
@@ -97,6 +98,11 @@ class Recording(CoreRecording):
         scope = scope_of(self.model, self.case)
         points = read_limit(limit, scope, below, self.channel(name).kind)
         return beyond(points, self[over] if over else self.time, self[name])
+
+    def energy_flow(self, begin: float = 0.0, end: float = np.inf) -> EnergyFlow:
+        """What gave energy and what took it between two instants [s]: `given`, `taken` in J by
+        name, `missing` what the balance lacks. Raises ModelError for a span that is not there."""
+        return energy_flow(self, begin, end)
 
     def parts(self, name: str, begin: float = 0.0, end: float = np.inf) -> Parts:
         """What weight, springs, loads, drives, contacts and the motion itself contribute to a

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMenu
 
 import impeto
+from impeto.app.energy_dialog import EnergyDialog, streams
 from impeto.app.stage.ghost import first_marks
 from impeto.app.stage.vectors import IN_JOINTS, KINDS
 from impeto.core.results.poses import poses, value_at
@@ -149,3 +150,23 @@ def test_a_ghost_goes_in_step_with_what_happened_in_both_runs(window, hand):
     assert height == pytest.approx(0.0, abs=1e-3)  # both touch now
     choose(hand, panel.align, "at the start")
     assert ghost.shift == 0.0
+
+
+def test_the_picture_of_energy_follows_the_run_and_its_span(solved, hand):
+    hand.keys((Qt.Key.Key_W, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier))
+    dialog = next(d for d in solved.findChildren(EnergyDialog) if d.isVisible())
+    assert "0 s to 0.4 s" in dialog.title.text()
+    flow = dialog.picture.flow
+    r = solved.document.run.recording
+    work = r["crank_drive.work"][-1] - r["crank_drive.work"][0]
+    assert flow.given["crank_drive"] == pytest.approx(work)
+    whole = sum(flow.given.values())
+    left, right = (streams(flow.parts, sign, whole) for sign in (1.0, -1.0))
+    assert sum(s.amount for s in left) == pytest.approx(whole)
+    assert sum(s.amount for s in right) == pytest.approx(whole, rel=1e-6)
+    blank = dialog.picture.grab().toImage()
+    solved.document.set_span(0.1, 0.2)
+    assert "0.1 s to 0.2 s" in dialog.title.text()
+    assert dialog.picture.grab().toImage() != blank
+    solved.document.set_span(None, None)
+    dialog.close()

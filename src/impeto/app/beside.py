@@ -70,6 +70,13 @@ class Beside:
         self.show_desk("Watch")
         self.dialogs.open(FlagList, lambda: FlagList(self.document, flags, self.look, self.window))
 
+    def energy_flow(self) -> None:
+        """What gave and what took energy, from A to B or over the whole run."""
+        from impeto.app.energy_dialog import EnergyDialog
+
+        self.show_desk("Watch")
+        self.dialogs.open(EnergyDialog, lambda: EnergyDialog(self.document, self.look, self.window))
+
     def film(self) -> None:
         """A film of the run that is shown."""
         from impeto.app.film_dialog import FilmDialog

@@ -315,6 +315,13 @@ def _watching(window: Window) -> list[Command]:
             WATCH,
             no_run,
         ),
+        Command(
+            "Where energy comes from and goes to",
+            "Ctrl+Alt+W",
+            window.beside.energy_flow,
+            WATCH,
+            no_run,
+        ),
         Command("New chart", "Ctrl+T", window.watch.add_chart, WATCH),
         Command("Find a channel", "Ctrl+L", window.find_channel, WATCH),
         Command("Film of this run", "Ctrl+Shift+E", window.beside.film, WATCH, no_run),
