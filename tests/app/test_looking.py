@@ -268,6 +268,23 @@ def test_a_spectrogram_says_what_is_strongest_now(watch, qtbot):
     assert chart.plot.getViewBox().viewRange()[0][1] < 2.5
 
 
+def test_long_curves_are_drawn_by_the_extremes_of_each_pixel(window, hand, gang_saw):
+    window.document.add_run(simulate(gang_saw, until=2.0, outputs=20_000))
+    window.show_desk("Watch")
+    chart = window.watch.add_chart()
+    chart.add("crank_drive.torque")
+    hand.settle()
+    r = window.document.run.recording
+    for end in (1.9, 0.5):
+        chart.plot.getPlotItem().setXRange(0.0, end, padding=0.0)
+        hand.settle()
+        drawn = chart._drawn[0][0].curve
+        assert len(drawn.xData) < 4 * chart.plot.width()
+        shown = r["crank_drive.torque"][r.time <= end] / chart.curves[0].factor
+        assert drawn.yData.max() == pytest.approx(shown.max())
+        assert drawn.yData.min() == pytest.approx(shown.min())
+
+
 def test_a_box_is_shown_large_both_ways_and_a_double_click_shows_all(solved, qtbot):
     chart = solved.watch.charts[0]
     chart.show_all()

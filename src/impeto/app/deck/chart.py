@@ -85,7 +85,7 @@ class Chart(QFrame):
         document.runs_changed.connect(self.redraw)
         document.run_grew.connect(self.redraw)
         document.instant_changed.connect(self._follow)
-        document.span_changed.connect(lambda: self._follow(document.instant))
+        document.span_changed.connect(self._span_moved)
         self.set_look(look)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
@@ -350,12 +350,13 @@ class Chart(QFrame):
 
     def _draw(self, line: Line, axis: int, colour: QColor, dash: Qt.PenStyle) -> None:
         curve = pyqtgraph.PlotDataItem(
-            line.x, line.y, pen=pyqtgraph.mkPen(colour, width=1, style=dash)
-        )
+            line.x, line.y, pen=pyqtgraph.mkPen(colour, width=1, style=dash),
+            autoDownsampleFactor=1.0,  # the least and the largest value of each pixel
+        )  # fmt: skip
         ordered = self.look_at != AGAINST  # along x
-        curve.setDownsampling(auto=ordered, method="peak")
         box = self.plot.getPlotItem() if axis == 0 else self.plot.right
         box.addItem(curve)
+        curve.setDownsampling(auto=ordered, method="peak")  # only now: the plot sets its own
         curve.setLogMode(*self._log_axes())
         curve.setClipToView(ordered)  # only now: before, it would ask the wrong widget for a range
         self._drawn.append((curve, box))
@@ -364,8 +365,12 @@ class Chart(QFrame):
         """Names, runs and the values at the cursor."""
         self.legend.setText(legend_of(self))
 
-    def _follow(self, _moment: float) -> None:
+    def _span_moved(self) -> None:
         self.cursor_line.update()
+        self._tell()
+
+    def _follow(self, _moment: float) -> None:
+        self.cursor_line.follow()
         self._tell()
 
     def mousePressEvent(self, event: object) -> None:

@@ -15,6 +15,7 @@ from impeto.app.document import Document, Run
 from impeto.app.theme import Theme
 from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY
 
+WIDE = 3  # px on either side of the cursor's line
 MIME = "application/x-impeto-channel"
 DASHES = (
     Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
@@ -64,7 +65,16 @@ class Cursor(QWidget):
         super().__init__(plot)
         self.chart, self.plot = chart, plot
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._drawn_at = 0  # px
         plot.installEventFilter(self)
+
+    def follow(self) -> None:
+        """The instant has moved: only where the line was and is now is drawn again."""
+        if self.chart.look_at == AGAINST:
+            self.update()
+            return
+        for x in (self._drawn_at, round(self._x_of(self.chart.document.instant))):
+            self.update(x - WIDE, 0, 2 * WIDE, self.height())
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Resize:
@@ -89,6 +99,7 @@ class Cursor(QWidget):
                     painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
                     painter.drawText(QPointF(x + 3, area.top() + 11), letter)
             x = self._x_of(document.instant)
+            self._drawn_at = round(x)
             painter.setPen(QPen(look.colour("ink"), 1))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
         painter.end()

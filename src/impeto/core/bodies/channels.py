@@ -18,8 +18,9 @@ def channels(r: Solution) -> Iterator[Channel]:
     m = r.system.mechanism
     for row, body in enumerate(m.bodies):
         if row:
+            always = r.system.tables.body_on[row] < 0 or r.present[:, row].all()
             for channel in _body(r, body.name, row):
-                yield channel if r.present[:, row].all() else _shown(r, row, channel)
+                yield channel if always else _shown(r, row, channel)
     for frame in m.frames:
         offset = frame.position - m.bodies[frame.body].center
         if not frame.body:  # the ground is not among the bodies of the state
@@ -31,7 +32,7 @@ def channels(r: Solution) -> Iterator[Channel]:
 def _body(r: Solution, name: str, row: int) -> Iterator[Channel]:
     yield from _point(r, name, row, r.system.tables.origin[row])
     yield from _point(r, f"{name}.center", row, np.zeros(3))
-    yield from vector(f"{name}.angular_velocity", "angular speed", lambda: r.spins[:, row])
+    yield from vector(f"{name}.angular_velocity", "angular speed", lambda: r.spin(row))
     yield from vector(
         f"{name}.angular_acceleration", "angular acceleration", lambda: r.spin_rates[:, row]
     )
@@ -57,7 +58,7 @@ def _local(r: Solution, name: str, kind: str, row: int) -> Iterator[Channel]:
             "acceleration_local": r.accelerations,
             "angular_velocity_local": r.spins,
         }[name.rsplit(".", 1)[1]]
-        return np.einsum("tij,ti->tj", r.rotations[:, row], world[:, row])
+        return np.einsum("tij,ti->tj", r.rotation(row), world[:, row])
 
     return vector(name, kind, turned, size=False)
 
@@ -70,7 +71,7 @@ def _orientation(r: Solution, name: str, row: int) -> Iterator[Channel]:
     for k, letter in enumerate("wxyz"):
         yield component(f"{name}.quaternion.{letter}", "number", quaternions, k)
 
-    yield from _turned(name, lambda: r.rotations[:, row])
+    yield from _turned(name, lambda: r.rotation(row))
 
 
 def _axes(r: Solution, frame: FrameData) -> Floats:
@@ -78,7 +79,7 @@ def _axes(r: Solution, frame: FrameData) -> Floats:
     rotation = frame.rotation
     if not frame.body:
         rotation = r.system.mechanism.bodies[0].rotation @ rotation
-    return np.asarray(r.rotations[:, frame.body] @ rotation)
+    return np.asarray(r.rotation(frame.body) @ rotation)
 
 
 def _turned(name: str, rotations: Callable[[], Floats]) -> Iterator[Channel]:
@@ -102,7 +103,7 @@ def _point(r: Solution, name: str, body: int, offset: Floats) -> Iterator[Channe
 def kinetic(r: Solution, body: int) -> Floats:
     """(N,) J"""
     T = r.system.tables
-    local = np.einsum("tij,ti->tj", r.rotations[:, body], r.spins[:, body])
+    local = np.einsum("tij,ti->tj", r.rotation(body), r.spin(body))
     spin = np.einsum("ti,ij,tj->t", local, T.inertia[body], local)
     return 0.5 * (T.mass[body] * (r.velocities[:, body] ** 2).sum(axis=1) + spin)
 

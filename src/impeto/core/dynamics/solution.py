@@ -62,6 +62,22 @@ class Solution:
             turned[:, 1:] = from_quaternion(quaternions)
         return turned
 
+    def rotation(self, body: int) -> Floats:
+        """(N, 3, 3) of one body to the world."""
+        if body not in self._turned:
+            if "rotations" in vars(self):
+                self._turned[body] = self.rotations[:, body]
+            elif body == 0:
+                self._turned[body] = np.broadcast_to(np.eye(3), (len(self.time), 3, 3))
+            else:
+                pose = self.state[:, all_poses(self.system.moving)]
+                self._turned[body] = from_quaternion(pose[:, 7 * body - 4 : 7 * body])
+        return self._turned[body]
+
+    @cached_property
+    def _turned(self) -> dict[int, Floats]:
+        return {}
+
     @cached_property
     def centers(self) -> Floats:
         """(N, n+1, 3) centres of mass, world [m]."""
@@ -79,6 +95,13 @@ class Solution:
         n = self.system.moving
         local = self._per_body(self.state[:, all_speeds(n)], 6, slice(3, 6))
         return np.einsum("tbij,tbj->tbi", self.rotations, local)
+
+    def spin(self, body: int) -> Floats:
+        """(N, 3) angular velocity of one body, world [rad/s]."""
+        if body == 0 or "spins" in vars(self):
+            return self.spins[:, body] if body else np.zeros((len(self.time), 3))
+        local = self.state[:, all_speeds(self.system.moving)][:, 6 * body - 3 : 6 * body]
+        return np.asarray(np.einsum("tij,tj->ti", self.rotation(body), local))
 
     @cached_property
     def accelerations(self) -> Floats:
@@ -136,8 +159,8 @@ class Solution:
 
         offset : (3,) m from the centre of mass, body axes
         """
-        arm = self.rotations[:, body] @ offset
-        spin = self.spins[:, body]
+        arm = self.rotation(body) @ offset
+        spin = self.spin(body)
         swing = np.cross(spin, arm)
         position = self.centers[:, body] + arm
         velocity = self.velocities[:, body] + swing

@@ -102,7 +102,7 @@ def _load(r: Solution, index: int, load: LoadData) -> Iterator[Channel]:
         return signal_values(r, load.name) * on
 
     def acting() -> Floats:
-        return (r.rotations[:, load.axes] @ load.direction) * size()[:, None]
+        return (r.rotation(load.axes) @ load.direction) * size()[:, None]
 
     yield from vector(f"{load.name}.{quantity}", quantity, acting)
     yield Channel(f"{load.name}.value", quantity, size)

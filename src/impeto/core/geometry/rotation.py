@@ -38,14 +38,14 @@ def to_quaternion(matrix: Floats) -> Floats:
 
 def from_quaternion(q: Floats) -> Floats:
     """(..., 3, 3) matrices of (..., 4) quaternions (w, x, y, z) of any length."""
-    q = q / np.linalg.norm(q, axis=-1, keepdims=True)
-    w, x, y, z = np.moveaxis(q, -1, 0)
-    rows = [
-        [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
-        [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
-        [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)],
-    ]
-    return np.stack([np.stack(row, axis=-1) for row in rows], axis=-2)
+    w, x, y, z = np.ascontiguousarray(np.moveaxis(q, -1, 0))
+    twice = 2.0 / (w * w + x * x + y * y + z * z)
+    turned = np.empty((*w.shape, 3, 3))
+    for i, j, (a, b, c) in ((0, 1, (x, y, z)), (1, 2, (y, z, x)), (2, 0, (z, x, y))):
+        turned[..., i, i] = 1.0 - twice * (b * b + c * c)
+        turned[..., i, j] = twice * (a * b - w * c)
+        turned[..., j, i] = twice * (a * b + w * c)
+    return turned
 
 
 def from_rotation_vector(vector: Floats) -> Floats:

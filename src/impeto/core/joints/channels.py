@@ -43,16 +43,28 @@ def channels(r: Solution) -> Iterator[Channel]:
 def joint_frames(r: Solution, joint: int) -> tuple[Floats, Floats]:
     """Axes of frame A and of frame B over time, (N, 3, 3) each, columns in the world."""
     T = r.system.tables
-    a, b = T.joint_body[joint]
-    axes = T.joint_axes[joint]
-    return r.rotations[:, a] @ axes[0], r.rotations[:, b] @ axes[1]
+    (a, b), axes = T.joint_body[joint], T.joint_axes[joint]
+    return _turned(r, int(a), axes[0]), _turned(r, int(b), axes[1])
 
 
-def row_axes(r: Solution, row: int) -> tuple[Floats, bool]:
-    """Direction (N, 3), world, in which a unit multiplier of a row acts on B; whether a torque."""
+def _turned(r: Solution, body: int, own: Floats) -> Floats:
+    """(N, 3, 3) axes that are fixed to a body, own (3, 3) in it, to the world."""
+    if body == 0:
+        return np.broadcast_to(own, (len(r.time), 3, 3))
+    flat = np.ascontiguousarray(r.rotation(body)).reshape(-1, 3)  # one product, not N small ones
+    return np.asarray(flat @ own).reshape(-1, 3, 3)
+
+
+def row_axes(
+    r: Solution, row: int, frames: tuple[Floats, Floats] | None = None
+) -> tuple[Floats, bool]:
+    """Direction (N, 3), world, in which a unit multiplier of a row acts on B; whether a torque.
+
+    frames : of its joint over time, where they are known already
+    """
     T = r.system.tables
     joint, kind, i, j, coordinate = T.row[row, :5]
-    A, B = joint_frames(r, joint)
+    A, B = frames or joint_frames(r, joint)
     if kind == ALONG:
         kind, i = T.coordinate[coordinate, 1:3]
     if kind == SLIDE:
@@ -123,14 +135,14 @@ def _cardan_axis(A: Floats, B: Floats, which: int) -> Floats:
 def reaction(r: Solution, joint: int) -> tuple[Floats, Floats]:
     """Force and torque (N, 3), world, of A on B at frame B; drives and friction are not in it."""
     force, torque = np.zeros((len(r.time), 3)), np.zeros((len(r.time), 3))
-    owner = r.system.mechanism.joints[joint].name
+    owner, frames = r.system.mechanism.joints[joint].name, joint_frames(r, joint)
     for row, name in enumerate(r.system.rows):
         if name.joint == joint and name.owner == owner and name.role in ("", "lock"):
             if r.system.tables.row[row, Row.KIND] == WITH_PATH:
                 for total, share in zip((force, torque), _with_path(r, row), strict=True):
                     total += share * r.multiplier[:, row, None]
                 continue
-            axis, turning = row_axes(r, row)
+            axis, turning = row_axes(r, row, frames)
             (torque if turning else force)[:] += axis * r.multiplier[:, row, None]
     return force, torque
 

@@ -203,7 +203,7 @@ def _motion(r: Solution, row: int, origin: Floats, rotation: Floats) -> Moving:
     if not row:
         offset, rotation = ground.position + ground.rotation @ origin, ground.rotation @ rotation
     position, velocity, acceleration = r.point(row, offset)
-    axes = r.rotations[:, row] @ rotation
+    axes = r.rotation(row) @ rotation
     parts = (position, velocity, acceleration, axes, r.spins[:, row])
     return Moving(*(r.while_present(row, part) for part in parts))
 
