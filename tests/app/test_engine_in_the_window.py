@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 import impeto
+from impeto.app import running
 from impeto.app.deck.deck import TimeLine
 from impeto.app.deck.flag_list import FlagList
 from impeto.app.deck.flags import PEAKS
@@ -178,10 +179,49 @@ def test_modes_are_listed_and_swing_on_the_stage_and_the_response_is_drawn(windo
 def test_all_cases_run_at_once_and_lie_over_each_other(window, hand, qtbot):
     window.document.edit("short", window.document.model.changed(
         settings=impeto.RunSettings(until="0.2 s")))  # fmt: skip
+    told = []
+    window.running.advanced.connect(told.append)
     hand.keys((Qt.Key.Key_R, CTRL | SHIFT))
+    qtbot.waitUntil(window.strip.cases.isVisible, timeout=60000)
+    assert set(window.strip.cases.bars) == set(window.document.model.cases)
     qtbot.waitUntil(lambda: len(window.document.runs) == 4, timeout=60000)
+    assert not window.strip.cases.isVisible()
+    shares = np.array([[shares[case] for case in window.document.model.cases] for shares in told])
+    assert (np.diff(shares, axis=0) >= 0.0).all()
+    assert (shares[-1] > 0.9).all()
     assert {run.recording.case for run in window.document.runs} == set(window.document.model.cases)
     assert len(window.document.shown_runs) == 4
+
+
+def test_settling_is_shown_on_the_stage_and_told(window, hand, qtbot, monkeypatch):
+    monkeypatch.setattr(running, "LOOK_EVERY", 1)
+    floor = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+    logs = [
+        impeto.Body(name=f"log_{k}", position=(0.05 * (k % 2), 0, 0.2 + 0.22 * k), shapes=(
+            impeto.Cylinder(radius=0.1, length=1.0, orientation=("90 deg", 0, 0)),))
+        for k in range(8)
+    ]  # fmt: skip
+    walls = [impeto.Body(name="ground", shapes=(
+        *floor.shapes, impeto.Box(position=(-0.35, 0, 1), size=(0.1, 2, 2)),
+        impeto.Box(position=(0.35, 0, 1), size=(0.1, 2, 2)),
+    ))]  # fmt: skip
+    model = impeto.Model("stack", [
+        impeto.Gravity(name="gravity"), *walls, *logs, impeto.ContactRule(name="touch"),
+    ], settings=impeto.RunSettings(until="0.05 s", settle=True))  # fmt: skip
+    open_model(window, model)
+    places, told = [], []
+    window.document.previewed.connect(places.append)
+    window.running.settled.connect(lambda _share: told.append(window.strip.quality.text()))
+    hand.keys((Qt.Key.Key_R, CTRL))
+    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=60000)
+    assert told
+    assert all("of the forces are not balanced yet" in text for text in told)
+    assert places[-1] is None, "bodies are where they are again"
+    drawn = model["log_7"].position[2].si
+    shown = [now["log_7"][0][2] for now in places if now is not None]
+    assert shown[-1] < drawn
+    start = window.document.runs[0].recording["log_7.position.z"][0]
+    assert start <= shown[-1] + 0.05
 
 
 def test_a_click_on_a_spring_selects_it_and_a_curve_is_typed_into_its_sheet(window, hand):

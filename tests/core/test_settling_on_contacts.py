@@ -6,7 +6,7 @@ import pytest
 import impeto
 from impeto.core.errors import ModelError
 from impeto.core.linear import linear_view
-from impeto.core.simulate import simulate
+from impeto.core.simulate import Live, simulate
 from tests.core.building import DOWN, G, body, frame, joint, run
 from tests.core.test_contact import friction, rule
 
@@ -32,6 +32,29 @@ def test_a_box_settles_on_a_slope_and_stays_there_from_the_first_instant():
     assert np.abs(r["box.acceleration.x"]).max() < 2 * UNBALANCED * G
     assert np.ptp(r["box.position.x"]) < 1e-6
     assert "Settled to equilibrium with contacts" in r.notes[-1]
+
+
+def test_settling_can_be_looked_at_and_comes_to_where_the_run_begins():
+    box = body("box", 2.0, (0.01, 0.01, 0.01), position=(0, 0, 0.3),
+               shapes=(impeto.Box(position=(0, 0, 0.01), size=(0.2, 0.2, 0.1)),))  # fmt: skip
+    ground = impeto.Body(name="ground", shapes=(impeto.HalfSpace(),))
+    settings = impeto.RunSettings(until=0.1, settle=True)
+    live, seen = Live(), []
+
+    def look(_share, _solved):
+        if live.settling is not None and live.run is None:
+            origin, axes = live.settling.places()["box"]
+            seen.append((origin[2], live.settling.unbalanced))
+            assert axes == pytest.approx(np.eye(3), abs=1e-6)
+        return True
+
+    model = impeto.Model("m", [ground, DOWN, box, rule()], settings=settings)
+    r = simulate(model, progress=look, live=live)
+    heights, unbalanced = np.array(seen).T
+    assert heights[0] > 0.2
+    assert heights[-1] == pytest.approx(r["box.position.z"][0], abs=1e-3)
+    assert unbalanced[0] == 1.0
+    assert unbalanced[-1] < 0.1
 
 
 def test_in_quick_mode_the_run_starts_from_there_too():

@@ -125,6 +125,8 @@ class MainWindow(QMainWindow):
         self.running.began.connect(self.deck.pause)
         self.running.began.connect(lambda: self.strip.set_busy(True))
         self.running.progressed.connect(self.strip.show_progress)
+        self.running.settled.connect(self.strip.show_settling)
+        self.running.advanced.connect(self.strip.cases.show_shares)
         self.running.ended.connect(lambda: self.strip.set_busy(False))
         self.running.solved.connect(self._run_finished)
         self.running.grew.connect(self._run_grew)

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from impeto.app.case_strips import CaseStrips
 from impeto.app.desks.desk import DESKS
 from impeto.app.document import Document
 from impeto.app.plain_text import as_tip, escaped
@@ -75,6 +76,7 @@ class RunStrip(QWidget):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setRange(0, 1000)
+        self.cases = CaseStrips()
         self._lay_out()
         self.case.textActivated.connect(document.set_case)
         self.until.editingFinished.connect(self._take_until)
@@ -123,6 +125,7 @@ class RunStrip(QWidget):
         row.addWidget(self.run)
         rows.addLayout(row)
         rows.addWidget(self.progress)
+        rows.addWidget(self.cases)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """In a narrow window the fields speak for themselves."""
@@ -190,10 +193,17 @@ class RunStrip(QWidget):
         self.run.setEnabled(self.ready)
         if not busy:
             self.progress.setValue(0)
+            self.cases.clear()
             self.show_quality()
+
+    def show_settling(self, unbalanced: float) -> None:
+        """How far the equilibrium is from which the run begins."""
+        self.quality.setText(f"settling: {unbalanced:.0e} of the forces are not balanced yet")
 
     def show_progress(self, share: float, solved: float, left: float) -> None:
         self.progress.setValue(round(1000 * share))
+        if share == 0.0:
+            return
         self.quality.setText(
             f"{units.digits(solved, 3)} s solved, about {max(left, 0.1):.1f} s left"
         )

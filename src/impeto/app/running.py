@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -26,6 +26,8 @@ class Running(QObject):
     ended = pyqtSignal()  # however
     solved = pyqtSignal(object)  # a recording
     failed = pyqtSignal(str)
+    settled = pyqtSignal(float)  # so far: the share of the forces that is not balanced
+    advanced = pyqtSignal(object)  # shares done by case, where several are solved
     grew = pyqtSignal(object)  # a recording of what is solved so far
 
     def __init__(self, document: Document, window: QWidget) -> None:
@@ -33,6 +35,8 @@ class Running(QObject):
         self.document = document
         self.job: Job | None = None
         self._so_far: Callable[[], Recording | None] | None = None
+        self._settling: Callable[[], Any] | None = None
+        self._previewed = False  # bodies are shown on their way to the equilibrium
         self._number = 0  # of the document that the run is of
         self._busy = 0.0  # CPU time [s] of this thread at the last look
         self._looks = QTimer(self)
@@ -45,10 +49,22 @@ class Running(QObject):
         if self._so_far is None:
             return
         self._busy = time.thread_time()
-        recording = self._so_far() if self._number == self.document.number else None
+        mine = self._number == self.document.number
+        recording = self._so_far() if mine else None
         if recording is not None:
+            self._rest()
             self.grew.emit(recording)
+        elif mine and self._settling is not None and (now := self._settling()) is not None:
+            self.settled.emit(now.unbalanced)
+            self._previewed = True
+            self.document.previewed.emit(now.places())
         QTimer.singleShot(PAINTED, self._look_again)
+
+    def _rest(self) -> None:
+        """Bodies are where they are again."""
+        if self._previewed:
+            self._previewed = False
+            self.document.previewed.emit(None)
 
     def _look_again(self) -> None:
         if self._so_far is not None:
@@ -75,6 +91,7 @@ class Running(QObject):
                 self.failed.emit(room.note)
 
         self._so_far, self._number = live.so_far, self.document.number
+        self._settling = lambda: live.settling
         self._start(solve, finish)
         self._looks.start(LOOK_EVERY)
 
@@ -88,7 +105,10 @@ class Running(QObject):
         def solve(progress: Callable[[float, float], bool]) -> dict[str, Recording]:
             from impeto.services.batch import simulate_cases
 
-            return simulate_cases(model, names, None, None, progress)
+            def tell(shares: Sequence[float]) -> None:
+                self.advanced.emit(dict(zip(names, shares, strict=True)))
+
+            return simulate_cases(model, names, None, None, progress, tell)
 
         self._start(solve, self._all_finished)
 
@@ -112,7 +132,8 @@ class Running(QObject):
         self.failed.emit(text)
 
     def _end(self) -> None:
-        self.job = self._so_far = None
+        self.job = self._so_far = self._settling = None
+        self._rest()
         self._looks.stop()
         self.document.end_growing()
         self.ended.emit()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -22,10 +23,13 @@ from impeto.core.dynamics.integration import (
     WRITTEN,
 )
 from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.state import all_poses
 from impeto.core.dynamics.system import System
 from impeto.core.elements import ContactRule, Event
 from impeto.core.errors import ModelError
 from impeto.core.flow.data import FeederData
+from impeto.core.geometry.arrays import Floats
+from impeto.core.geometry.rotation import from_quaternion
 from impeto.core.model.fields import Written, as_quantity
 from impeto.core.model.model import AS_SET, STIFF, Model
 from impeto.core.model.quantity import Quantity
@@ -86,7 +90,8 @@ def simulate(
     if len(system.tables.shape) and integrator == STIFF:
         notes.append("Contacts are followed by the smooth integrator; the stiff one was not used.")
     if model.settings.settle:
-        settled = equilibrium(system, progress, tolerance)
+        look = None if live is None else partial(live.settle, system)
+        settled = equilibrium(system, progress, tolerance, look)
         start, notes = settled.start, [*notes, settled.note]
     run = Run(system, plan, events, start)
     if live is not None:
@@ -98,6 +103,25 @@ def simulate(
     return recording if run.quick or stopped else _examined(recording, run, progress)
 
 
+@dataclasses.dataclass(frozen=True, slots=True)
+class Settling:
+    """state : on the way to an equilibrium;  unbalanced : share of the forces that is left"""
+
+    system: System
+    state: Floats
+    unbalanced: float
+
+    def places(self) -> dict[str, tuple[Floats, Floats]]:
+        """Origin [m] and axes of every moving body, world."""
+        moving, found = self.system.moving, {}
+        rows = self.state[all_poses(moving)].reshape(moving, 7)
+        turned = from_quaternion(rows[:, 3:])
+        for k, body in enumerate(self.system.mechanism.bodies[1:]):
+            own = self.system.tables.origin[k + 1]
+            found[body.name] = rows[k, :3] + turned[k] @ own, turned[k]
+        return found
+
+
 @dataclasses.dataclass(slots=True)
 class Live:
     """A run that goes on, as it is given to `simulate`. Outputs that are written stay as they are,
@@ -106,6 +130,11 @@ class Live:
     run: Run | None = None
     model: Model | None = None
     case: str = ""
+    settling: Settling | None = None
+
+    def settle(self, system: System, state: Floats, unbalanced: float) -> None:
+        """Where bodies are on the way to the equilibrium from which the run begins."""
+        self.settling = Settling(system, state.copy(), unbalanced)
 
     def so_far(self) -> Recording | None:
         """What is solved so far, its outputs where they are, without marks; None before there are

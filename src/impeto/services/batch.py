@@ -6,7 +6,7 @@ import multiprocessing
 import os
 import tempfile
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from pathlib import Path
 from typing import Any
@@ -53,11 +53,12 @@ def _context() -> Any:
 
 def simulate_cases(
     model: Model, cases: Sequence[str], until: Written | None, tol: float | str | None,
-    progress: Progress | None = None,
+    progress: Progress | None = None, tell: Callable[[Sequence[float]], None] | None = None,
 ) -> dict[str, Recording]:  # fmt: skip
     """Recordings of cases by name, solved in as many processes as there are cores.
 
     progress : gets the mean share done and 0; may stop all, which keeps what was solved
+    tell : gets the share done of each case
     Raises ModelError of the first case that cannot be run.
     """
     context = _context()
@@ -73,13 +74,14 @@ def simulate_cases(
             pool.submit(_solve, model, case, until, tol, number, folder): case
             for number, case in enumerate(cases)
         }
-        _watch(jobs, shared, len(cases), progress)
+        _watch(jobs, shared, len(cases), progress, tell)
         return {case: recording_file.open_recording(job.result()) for job, case in jobs.items()}
 
 
 def _watch(
-    jobs: dict[Future[str], str], shared: Any, count: int, progress: Progress | None
-) -> None:
+    jobs: dict[Future[str], str], shared: Any, count: int, progress: Progress | None,
+    tell: Callable[[Sequence[float]], None] | None,
+) -> None:  # fmt: skip
     """Wait for all jobs; tell progress, pass a wish to stop on, and end at the first error."""
     left = set(jobs)
     while left:
@@ -94,5 +96,7 @@ def _watch(
                         field=error.field, remedy=error.remedy,
                     )  # fmt: skip
                 raise error
+        if tell is not None:
+            tell(list(shared[:count]))
         if progress and not progress(sum(shared[:count]) / count, 0.0):
             shared[-1] = 1.0

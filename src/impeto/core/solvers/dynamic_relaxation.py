@@ -35,7 +35,7 @@ from impeto.core.solvers.linearisation import standing
 from impeto.core.solvers.loop import answered
 from impeto.core.solvers.run import Plan, Progress, Run
 from impeto.core.solvers.scales import update_scale
-from impeto.core.solvers.statics import Settled, settle, with_bodies, with_speeds
+from impeto.core.solvers.statics import Look, Settled, settle, with_bodies, with_speeds
 
 Floats = npt.NDArray[np.float64]
 LONGEST = 60.0  # s of motion
@@ -48,16 +48,18 @@ BALANCED = 10.0, 1e-7, 1e-4  # times the tolerance of a run, within these bounds
 
 
 def equilibrium(
-    system: System, progress: Progress | None = None, tolerance: float = 1e-5
-) -> Settled:
+    system: System, progress: Progress | None = None, tolerance: float = 1e-5,
+    look: Look | None = None,
+) -> Settled:  # fmt: skip
     """The static equilibrium near the start, by motion where shapes may touch. Raises ModelError
     where nothing holds the mechanism.
 
     tolerance : of the run that follows; by motion what is left unbalanced, over the acceleration of
     free bodies, is to be at most ten times that, as far as friction and rounding let it, and 1e-4
+    look : is shown states on the way
     """
     if not len(system.tables.shape):
-        return settle(system, progress)
+        return settle(system, progress, look)
     balanced = float(np.clip(BALANCED[0] * tolerance, *BALANCED[1:]))
     start = consistent_start(system, workspace_of(system))
     run = _standing(system, start)
@@ -65,6 +67,7 @@ def equilibrium(
     gravity = float(np.linalg.norm(system.tables.gravity))
     scale = max(gravity, float(_sizes(free, system).max(initial=0.0)), 1e-6)
     stepper, peak, energy, more = Explicit(run), 1.0, 0.0, 0  # it may rest from the start
+    unbalanced = 1.0
     while float(run.state.clock[TIME]) < LONGEST:
         if energy < PASSED * peak:
             unbalanced = _stop(run, scale) / scale
@@ -75,6 +78,8 @@ def equilibrium(
         _go_on(run, stepper)
         energy = sw.kinetic_energy(run.tables, run.state.y)
         peak = max(peak, energy)
+        if look is not None:
+            look(run.state.y, unbalanced)
         if progress and not progress(0.0, 0.0):
             raise Cancelled("Stopped while it looked for the equilibrium.")
     speeds = run.state.y[all_speeds(system.moving)].reshape(-1, 6)

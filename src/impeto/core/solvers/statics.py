@@ -33,8 +33,14 @@ class Settled:
     note: str
 
 
-def settle(system: System, progress: Callable[[float, float], bool] | None = None) -> Settled:
-    """Find the static equilibrium near the start.
+Look = Callable[[Floats, float], None]  # a state, and the share of the forces not balanced in it
+
+
+def settle(
+    system: System, progress: Callable[[float, float], bool] | None = None,
+    look: Look | None = None,
+) -> Settled:  # fmt: skip
+    """Find the static equilibrium near the start. look : is shown each state on the way
 
     Pseudo-transient continuation (Kelley and Keyes 1998): steps of a strongly damped motion whose
     time step grows as the residual falls, which ends as Newton's method. Raises ModelError where
@@ -66,6 +72,8 @@ def settle(system: System, progress: Callable[[float, float], bool] | None = Non
             z *= LARGEST_STEP / largest
             pace *= 0.5
         reduced = Reduced(calm, reduced.moved(z), reduced.S.turned)
+        if look is not None:
+            look(reduced.state, size / scale)
         if progress and not progress(0.0, 0.0):
             raise Cancelled("Stopped while it looked for the equilibrium.")
     raise ModelError(
