@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QMouseEvent
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 import impeto
+from impeto.app.deck.offering import offer_quantities
 from impeto.core.model import units
 from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY, PARTS, SPECTROGRAM, TIME
 from impeto.core.model.scope import Scope
@@ -357,6 +358,23 @@ def test_a_chart_and_the_stage_are_saved_with_lines_that_stay_sharp(
     solved.commands.do(solved.commands.named("Save the picture of the chart"))
     assert "ends in .png" in solved.toast.text()
     assert not bad.exists()
+
+
+def test_what_is_selected_offers_its_quantities_for_a_chart(solved, qtbot):
+    menu, drawn = QMenu(), []
+    solved.document.select("crank_pin")
+    offer_quantities(menu, solved.document, drawn.append)
+    inner = menu.actions()[0].menu()
+    assert inner.title() == "Chart of crank_pin"
+    texts = {action.text(): action for action in inner.actions()}
+    assert "force.x" not in texts, "a vector is one entry"
+    texts["force"].trigger()
+    texts["force.x, y, z"].trigger()
+    assert drawn == ["crank_pin.force", *(f"crank_pin.force.{axis}" for axis in "xyz")]
+    solved.document.select("")
+    bare = QMenu()
+    offer_quantities(bare, solved.document, drawn.append)
+    assert not bare.actions()
 
 
 def test_from_a_to_b_there_are_differences_figures_and_a_loop(solved, qtbot):

@@ -19,6 +19,7 @@ from impeto.app import theme
 from impeto.app.beside import Beside
 from impeto.app.commands import ADD, BUILD, SELECTION, Commands, CommandSearch
 from impeto.app.deck.deck import Deck
+from impeto.app.deck.offering import offer_quantities
 from impeto.app.desks.desk import CHARTS, DECK, DESKS, ROSTER, SIDE, SPLIT, STAGE
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
@@ -123,11 +124,7 @@ class MainWindow(QMainWindow):
         self.document.complained.connect(self.complain)
         self.deck.playing_changed.connect(self.stage_panel.views.set_playing)
         self.running.began.connect(self.deck.pause)
-        self.running.began.connect(lambda: self.strip.set_busy(True))
-        self.running.progressed.connect(self.strip.show_progress)
-        self.running.settled.connect(self.strip.show_settling)
-        self.running.advanced.connect(self.strip.cases.show_shares)
-        self.running.ended.connect(lambda: self.strip.set_busy(False))
+        self.strip.follow(self.running)
         self.running.solved.connect(self._run_finished)
         self.running.grew.connect(self._run_grew)
         self.document.arranged = self.watch.arranged
@@ -288,16 +285,21 @@ class MainWindow(QMainWindow):
 
     def _open_context(self, here: QPoint) -> None:
         """What can be done with the selection, what fits it first."""
+        self._offer(here, SELECTION, BUILD, ADD)
+
+    def _open_additions(self, here: QPoint) -> None:
+        self._offer(here, ADD, BUILD)
+
+    def _offer(self, here: QPoint, *groups: str) -> None:
         first = fitting(self.commands.listed, self.document)
-        menu = self.commands.context_menu(first, (SELECTION, BUILD, ADD), self)
+        menu = self.commands.context_menu(first, groups, self)
+        offer_quantities(menu, self.document, self._chart)
         menu.exec(here)
         menu.deleteLater()
 
-    def _open_additions(self, here: QPoint) -> None:
-        first = fitting(self.commands.listed, self.document)
-        menu = self.commands.context_menu(first, (ADD, BUILD), self)
-        menu.exec(here)
-        menu.deleteLater()
+    def _chart(self, name: str) -> None:
+        self.show_desk("Watch")
+        self.watch.add_channel(name)
 
     def find_in_roster(self) -> None:
         self.roster.search.setFocus()

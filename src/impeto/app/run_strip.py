@@ -21,6 +21,7 @@ from impeto.app.case_strips import CaseStrips
 from impeto.app.desks.desk import DESKS
 from impeto.app.document import Document
 from impeto.app.plain_text import as_tip, escaped
+from impeto.app.running import Running
 from impeto.app.sheet.line import Line
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel
@@ -195,6 +196,14 @@ class RunStrip(QWidget):
             self.progress.setValue(0)
             self.cases.clear()
             self.show_quality()
+
+    def follow(self, running: Running) -> None:
+        """Show how far what is solved is."""
+        running.began.connect(lambda: self.set_busy(True))
+        running.progressed.connect(self.show_progress)
+        running.settled.connect(self.show_settling)
+        running.advanced.connect(self.cases.show_shares)
+        running.ended.connect(lambda: self.set_busy(False))
 
     def show_settling(self, unbalanced: float) -> None:
         """How far the equilibrium is from which the run begins."""
