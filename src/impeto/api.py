@@ -159,6 +159,12 @@ class Recording(CoreRecording):
         """The same as an HDF5 file: a dataset per channel, with its unit."""
         tables.export_hdf5(self, channels, path, units)
 
+    def export_parquet(
+        self, path: str | Path, channels: Sequence[str], units: Mapping[str, str] | None = None
+    ) -> None:
+        """The same as a Parquet file, which needs `pip install 'impeto[parquet]'`."""
+        tables.export_parquet(self, channels, path, units)
+
     def save(self, path: str | Path) -> None:
         """Write the recording, with its model and case, to an HDF5 file. Raises FileError."""
         recording_file.save_recording(self, path)

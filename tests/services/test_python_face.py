@@ -2,10 +2,12 @@
 
 import csv
 import dataclasses
+import sys
 
 import h5py
 import numpy as np
 import pytest
+from pyarrow import parquet
 
 import impeto
 from impeto.services import model_file
@@ -226,6 +228,21 @@ def test_frames_have_orientations_and_those_of_the_ground_channels():
     assert r["hand.yaw"][-1] == pytest.approx(np.pi / 2)
     assert r["hand.rotation.yx"][-1] == pytest.approx(1.0)
     np.testing.assert_allclose(r.vector("hand.position")[-1], [0, 0.5, 0], atol=1e-12)
+
+
+def test_channels_as_parquet_are_read_back_with_their_units(saw, tmp_path, monkeypatch):
+    path = tmp_path / "saw.parquet"
+    saw.export_parquet(path, ["crank_pin.force.x"], units={"crank_pin.force.x": "kN"})
+    read = parquet.read_table(path)
+    assert read.column_names == ["time", "crank_pin.force.x"]
+    assert read.schema.field("crank_pin.force.x").metadata == {b"unit": b"kN"}
+    assert read["crank_pin.force.x"].to_numpy() == pytest.approx(saw["crank_pin.force.x"] / 1e3)
+    with pytest.raises(impeto.ChannelError):
+        saw.export_parquet(tmp_path / "none.parquet", ["no.such"])
+    assert not (tmp_path / "none.parquet").exists()
+    monkeypatch.setitem(sys.modules, "pyarrow", None)
+    with pytest.raises(impeto.FileError, match="pip install"):
+        saw.export_parquet(path, ["crank_pin.force.x"])
 
 
 def test_frames_and_joints_are_placed_where_they_are_in_the_world():

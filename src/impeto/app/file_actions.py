@@ -169,12 +169,10 @@ class FileActions(QObject):
                 "There is nothing to export yet: run a case and put channels on a chart first."
             )
             return
-        kinds = "CSV (*.csv);;HDF5 (*.h5)"
+        kinds = "CSV (*.csv);;HDF5 (*.h5);;Parquet (*.parquet)"
         target = path or self._ask("Export the charts' channels", "channels.csv", kinds)
         if target is not None:
-            packed = target.suffix.lower() in (".h5", ".hdf5")
-            export = tables.export_hdf5 if packed else tables.export_csv
-            self._write(target, lambda: export(run.recording, channels, target))
+            self._write(target, lambda: tables.export(run.recording, channels, target))
 
     def import_csv(self, path: Path | None = None) -> None:
         """Read a table of time histories; columns named like loads or drives become theirs."""

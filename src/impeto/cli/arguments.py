@@ -37,7 +37,9 @@ def parser() -> argparse.ArgumentParser:
     taken.add_argument("--unit", help="of lengths in a mesh file: mm, cm, m, in")
     export = sub.add_parser("export", help="numbers out of a recording")
     export.add_argument("run", help="recording file (*.h5)")
-    export.add_argument("--csv", required=True, metavar="FILE")
+    export.add_argument(
+        "--csv", "--out", required=True, metavar="FILE", help="also .h5 or .parquet", dest="csv"
+    )
     export.add_argument("--channels", default="", help="names or words, separated by commas")
     film = sub.add_parser("film", help="a film of a recording, or its machine in motion")
     film.add_argument("run", help="recording file (*.h5)")

@@ -197,7 +197,7 @@ def export(given: argparse.Namespace) -> int:
         if not exact:
             recording.channel(words)  # complains and names near ones
         chosen += exact
-    tables.export_csv(recording, chosen or key_channels(recording), given.csv)
+    tables.export(recording, chosen or key_channels(recording), given.csv)
     print(f"Written to {given.csv}")
     return 0
 

@@ -1,4 +1,4 @@
-"""Channels as tables: CSV with names and units in the first row, or HDF5."""
+"""Channels as tables: CSV with names and units in the first row, HDF5, or Parquet."""
 
 from __future__ import annotations
 
@@ -51,6 +51,42 @@ def export_hdf5(
         for name, unit, values in chosen:
             written = file.create_dataset(name.replace("/", "∕"), data=values, compression="gzip")
             written.attrs["unit"], written.attrs["channel"] = unit, name
+
+
+def export_parquet(
+    recording: Recording,
+    channels: Sequence[str],
+    path: str | Path,
+    units: Mapping[str, str] | None = None,
+) -> None:
+    """The same as a Parquet file: a column per channel, its `unit` with the column. Raises
+    ChannelError, FormulaError or FileError, also where the package for that is not installed."""
+    try:
+        import pyarrow
+        from pyarrow import parquet
+    except ImportError as error:
+        raise FileError(
+            "Parquet files need the package pyarrow: pip install 'impeto[parquet]', or choose CSV "
+            "or HDF5."
+        ) from error
+    chosen = [("time", "s", recording.time), *_in_units(recording, channels, units)]
+    fields = [
+        pyarrow.field(name, pyarrow.float64(), metadata={"unit": unit}) for name, unit, _ in chosen
+    ]
+    about = {"model": recording.model.name, "case": recording.case}
+    schema = pyarrow.schema(fields, metadata=about)
+    table = pyarrow.table([pyarrow.array(values) for _, _, values in chosen], schema=schema)
+    with replacing(Path(path)) as temporary:
+        parquet.write_table(table, temporary)
+
+
+WRITERS = {".csv": export_csv, ".h5": export_hdf5, ".hdf5": export_hdf5, ".parquet": export_parquet}
+
+
+def export(recording: Recording, channels: Sequence[str], path: str | Path) -> None:
+    """By the ending of the name, as CSV where that says nothing else. Raises as those do."""
+    writer = WRITERS.get(Path(path).suffix.lower(), export_csv)
+    writer(recording, channels, path)
 
 
 def _in_units(
