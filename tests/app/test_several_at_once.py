@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication, QMenu
 import impeto
 from impeto.app.energy_dialog import EnergyDialog, streams
 from impeto.app.stage.ghost import first_marks
+from impeto.app.stage.trace import length_of
 from impeto.app.stage.vectors import IN_JOINTS, KINDS
 from impeto.core.results.poses import poses, value_at
 from impeto.core.simulate import simulate
@@ -170,3 +171,17 @@ def test_the_picture_of_energy_follows_the_run_and_its_span(solved, hand):
     assert dialog.picture.grab().toImage() != blank
     solved.document.set_span(None, None)
     dialog.close()
+
+
+def test_a_selected_frame_has_a_speed_of_its_own_and_a_path_its_length(solved):
+    r, stage = solved.document.run.recording, solved.stage
+    stage.vectors.on = ["speeds of centres of mass"]
+    solved.document.select("big_end")
+    solved.document.set_instant(float(r.time[50]))
+    speeds = lengths(stage, "speeds of centres of mass")
+    assert speeds == {"big_end": pytest.approx(r["big_end.velocity"][50])}
+    stage.vectors.clear()
+    solved.document.select("")
+    turns = np.linspace(0.0, 2 * np.pi, 401)
+    circle = np.column_stack([np.cos(turns), np.zeros(401), np.sin(turns)])
+    assert length_of(circle) == pytest.approx(2 * np.pi, rel=1e-4)

@@ -105,8 +105,13 @@ def _driving(quantity: str) -> Find:
     return find
 
 
-def _of_centres(quantity: str) -> Find:
+def _of_points(quantity: str) -> Find:
+    """Centres of mass, and frames that are selected."""
+
     def find(stage: Canvas) -> Iterator[Acting]:
+        for name in stage.document.marked:
+            if (place := stage.frame_place(name)) is not None:
+                yield Acting(name, f"{name}.{quantity}", place[0])
         for body in stage.document.drawn.of(Body):
             if body.name != GROUND and body.name in stage.places.placed:
                 channel = f"{body.name}.center.{quantity}"
@@ -124,9 +129,9 @@ KINDS = {
         Kind("forces of springs, dampers and ropes", "force", "warn", _straight),
         Kind("forces of loads and drives", "force", "ink", _driving("force")),
         Kind("torques of loads and drives", "torque", "ink", _driving("torque")),
-        Kind("speeds of centres of mass", "speed", "accent", _of_centres("velocity")),
+        Kind("speeds of centres of mass", "speed", "accent", _of_points("velocity")),
         Kind("accelerations of centres of mass", "acceleration", "good",
-             _of_centres("acceleration")),
+             _of_points("acceleration")),
     )
 }  # fmt: skip
 
