@@ -22,6 +22,7 @@ from impeto.core.model.model import Model
 from impeto.core.results.energy import EnergyFlow, energy_flow
 from impeto.core.results.figures import Figures, figure_of, figures, steady_span, within
 from impeto.core.results.gauges import scope_of
+from impeto.core.results.judging import Judgement, judged
 from impeto.core.results.limits import beyond, read_limit
 from impeto.core.results.loads import Acting, loads_on
 from impeto.core.results.parts import Parts, parts_of
@@ -103,6 +104,11 @@ class Recording(CoreRecording):
         """What gave energy and what took it between two instants [s]: `given`, `taken` in J by
         name, `missing` what the balance lacks. Raises ModelError for a span that is not there."""
         return energy_flow(self, begin, end)
+
+    def judged(self, model: Model | None = None) -> Judgement:
+        """Figures, targets and checks by hand of the run's model, or of another one: `figures` by
+        name, `targets` and `checks` with `met` and `told`, `missed` by name."""
+        return judged(self, model)
 
     def parts(self, name: str, begin: float = 0.0, end: float = np.inf) -> Parts:
         """What weight, springs, loads, drives, contacts and the motion itself contribute to a

@@ -42,6 +42,28 @@ def test_all_cases_and_parameters_set_from_the_shell(saw, tmp_path):
     assert stroke <= 0.4 + 1e-9
 
 
+def test_targets_are_a_table_of_all_cases_and_a_missed_one_is_the_status(saw, tmp_path, capsys):
+    model = model_file.load(saw)
+    for element in (
+        impeto.FigureOf(name="bearing", channel="main_bearing.force", figure="max"),
+        impeto.Target(name="bearing_lasts", figure="bearing", value="1 MN"),
+    ):
+        model = model.with_element(element)
+    path = tmp_path / "judged.impeto.json"
+    model_file.save(model, path)
+    given = ["run", str(path), "--all-cases", "--until", "0.2 s", "--out", str(tmp_path)]
+    assert main(given) == 0
+    told = capsys.readouterr().out.splitlines()
+    heads = next(line for line in told if line.startswith(" ") and "Base" in line)
+    assert all(case in heads for case in model.cases)
+    row = next(line for line in told if line.startswith("bearing_lasts: bearing below 1 MN"))
+    assert row.count("met by") == len(model.cases)
+    strict = impeto.Target(name="bearing_lasts", figure="bearing", value="1 kN")
+    model_file.save(model.with_element(strict), path)
+    assert main(given) == 1
+    assert "Base: bearing_lasts" in capsys.readouterr().err
+
+
 def test_check_prints_motions_and_redundancy_and_fails_on_a_bad_model(saw, tmp_path, capsys):
     assert main(["check", str(saw)]) == 0
     out = capsys.readouterr().out

@@ -7,7 +7,7 @@ import contextlib
 import re
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -85,7 +85,30 @@ def run(given: argparse.Namespace) -> int:
         if recording.stopped:
             print(recording.stopped, file=sys.stderr)
             status = 1
-    return status
+    return 1 if print_verdicts(solved) else status
+
+
+def print_verdicts(solved: Mapping[str, api.Recording]) -> bool:
+    """Figures, targets and checks by hand, a column for each case; returns whether any is missed
+    or cannot be told."""
+    found = {case: recording.judged() for case, recording in solved.items()}
+    first = next(iter(found.values()))
+    rows = [(name, [j.figures[name].told for j in found.values()]) for name in first.figures]
+    for number, verdict in enumerate(first.verdicts):
+        told = [judgement.verdicts[number].told for judgement in found.values()]
+        rows.append((f"{verdict.name}: {verdict.asked}", told))
+    if not rows:
+        return False
+    wide = max(len(title) for title, _ in rows) + 2
+    columns = [max(len(case), *(len(cells[k]) for _, cells in rows)) + 2
+               for k, case in enumerate(found)]  # fmt: skip
+    for title, cells in [("", list(found)), *rows]:
+        said = "".join(f"{cell:>{width}}" for cell, width in zip(cells, columns, strict=True))
+        print(f"{title:<{wide}}{said}")
+    missed = [f"{case}: {name}" for case, j in found.items() for name in j.missed]
+    if missed:
+        print(f"missed: {'; '.join(missed)}", file=sys.stderr)
+    return bool(missed)
 
 
 def _with_values(model: Model, values: list[str]) -> Model:

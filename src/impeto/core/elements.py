@@ -29,10 +29,11 @@ from impeto.core.gauges import model as gauges
 from impeto.core.gauges.model import *
 from impeto.core.joints import model as joints
 from impeto.core.joints.model import *
-from impeto.core.model import dataset, element, looking, materials, poses
+from impeto.core.model import dataset, element, judging, looking, materials, poses
 from impeto.core.model.dataset import *
 from impeto.core.model.element import *
 from impeto.core.model.element import KINDS, Element
+from impeto.core.model.judging import *
 from impeto.core.model.looking import *
 from impeto.core.model.materials import *
 from impeto.core.model.poses import *
@@ -55,6 +56,7 @@ __all__ += gauges.__all__
 __all__ += joints.__all__
 __all__ += dataset.__all__
 __all__ += element.__all__
+__all__ += judging.__all__
 __all__ += looking.__all__
 __all__ += materials.__all__
 __all__ += poses.__all__

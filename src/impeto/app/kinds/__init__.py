@@ -13,6 +13,7 @@ from impeto.app.kinds.events import EVENTS
 from impeto.app.kinds.forces import FORCES
 from impeto.app.kinds.gauges import GAUGES
 from impeto.app.kinds.joints import JOINTS
+from impeto.app.kinds.judging import JUDGING
 from impeto.app.kinds.kind import Kind
 from impeto.app.kinds.looking import LOOKING
 from impeto.app.kinds.repeats import REPEATS
@@ -23,6 +24,6 @@ KINDS: dict[type[Element], Kind] = {
     kind.cls: kind
     for kind in (
         *VALUES[:1], *BODIES, *REPEATS, *JOINTS, *FORCES, *DRIVES, *COUPLERS, *CONTACT, *EVENTS,
-        *GAUGES, *VALUES[1:], *LOOKING,
+        *GAUGES, *JUDGING, *VALUES[1:], *LOOKING,
     )
 }  # fmt: skip

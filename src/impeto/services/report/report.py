@@ -21,6 +21,7 @@ from impeto.core.model.freedoms import kind_title
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope
 from impeto.core.results.figures import FIGURES
+from impeto.core.results.judging import judged
 from impeto.core.results.recording import Recording
 from impeto.core.results.trust import trust
 from impeto.core.weighing import weighed, weights
@@ -71,10 +72,27 @@ def rendered(
         healths=[(case, _health(model, case)) for case in model.cases],
         cases=[_case(model, case) for case in model.cases],
         runs=[_run(name, r) for name, r in recordings.items()],
+        judged=_judged(model, recordings),
         charts=[_chart(name, recordings) for name in names[:MOST_CHANNELS]],
         left_out=max(len(names) - MOST_CHANNELS, 0),
         heads=SHOWN,
     )
+
+
+def _judged(model: Model, recordings: Mapping[str, Recording]) -> dict[str, Any]:
+    """Figures and verdicts of the model, a column for each run."""
+    found = [judged(r, model) for r in recordings.values()]
+    rows: list[tuple[str, str, list[tuple[str, str]]]] = []
+    if found:
+        for name in found[0].figures:
+            cells = [(j.figures[name].told, "") for j in found]
+            rows.append((name, model[name].note, cells))
+        for k, verdict in enumerate(found[0].verdicts):
+            now = [j.verdicts[k] for j in found]
+            levels = [{True: "good", False: "bad", None: "doubtful"}[v.met] for v in now]
+            cells = [(v.told, level) for v, level in zip(now, levels, strict=True)]
+            rows.append((f"{verdict.name}: {verdict.asked}", model[verdict.name].note, cells))
+    return {"runs": list(recordings), "rows": rows}
 
 
 def usual_channels(recordings: Mapping[str, Recording]) -> list[str]:
