@@ -77,8 +77,9 @@ def test_the_page_of_keys_has_every_command_and_is_made_once(window, hand):
 def test_each_desk_shows_the_parts_of_its_record_by_its_keys(window, hand):
     from impeto.app.desks.desk import DESKS
 
-    for number, desk in enumerate(reversed(DESKS.values())):
-        hand.keys((Qt.Key.Key_2 if number == 0 else Qt.Key.Key_1, CTRL))
+    keys = (Qt.Key.Key_3, Qt.Key.Key_2, Qt.Key.Key_1)
+    for key, desk in zip(keys, reversed(DESKS.values()), strict=True):
+        hand.keys((key, CTRL))
         assert window.desk == desk.name
         assert window.strip.desk_buttons[desk.name].isChecked()
         for part, widget in window.parts.items():

@@ -34,6 +34,11 @@ class Run:
     recording: Recording
 
 
+def same(a: Model, b: Model) -> bool:
+    """Whether nothing that is kept differs, the order of cases included."""
+    return a is b or (a == b and list(a.cases) == list(b.cases))
+
+
 class Document(QObject):
     """State that all views share."""
 
@@ -88,7 +93,7 @@ class Document(QObject):
 
     def edit(self, text: str, model: Model) -> None:
         """Take a new model; `text` says what was done, for undo."""
-        if model is self.model or model == self.model:
+        if same(model, self.model):
             return
         self.model.unfoldings.clear()  # a past one is seldom asked again
         self._past.append((text, self.model))
@@ -188,7 +193,7 @@ class Document(QObject):
 
     @property
     def dirty(self) -> bool:
-        return self.model is not self._saved and self.model != self._saved
+        return not same(self.model, self._saved)
 
     def save(self, path: Path) -> bool:
         """Write the model; on failure say why, keep everything, and return False."""

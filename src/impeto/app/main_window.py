@@ -20,7 +20,8 @@ from impeto.app.beside import Beside
 from impeto.app.commands import ADD, BUILD, SELECTION, Commands, CommandSearch
 from impeto.app.deck.deck import Deck
 from impeto.app.deck.offering import offer_quantities
-from impeto.app.desks.desk import CHARTS, DECK, DESKS, ROSTER, SIDE, SPLIT, STAGE
+from impeto.app.desks import desk as desks
+from impeto.app.desks.compare import ComparePanel
 from impeto.app.desks.stage_panel import StagePanel
 from impeto.app.desks.watch import WatchPanel
 from impeto.app.document import Document
@@ -66,7 +67,7 @@ class MainWindow(QMainWindow):
         self.commands = Commands(window_commands(self), self, self.complain)
         self._resize_as_before()
         kept = settings.value("desk", "Build")
-        self.show_desk(kept if kept in DESKS else "Build")
+        self.show_desk(kept if kept in desks.DESKS else "Build")
         self.preparation = Preparation(self)
         self.preparation.ready.connect(self._ready)
         self.preparation.failed.connect(self.complain)
@@ -86,6 +87,7 @@ class MainWindow(QMainWindow):
         self.sheet = Sheet(self.document, self.look)
         self.health = HealthCard(self.document, self.look)
         self.watch = WatchPanel(self.document, self.look)
+        self.compare = ComparePanel(self.document, self.look)
         self.deck = Deck(self.document, self.look)
         self.build_side = QWidget()
         side = QVBoxLayout(self.build_side)
@@ -96,10 +98,10 @@ class MainWindow(QMainWindow):
         self.split = QSplitter()
         self.split.setHandleWidth(1)
         self.parts: dict[str, QWidget] = {
-            ROSTER: self.roster, STAGE: self.stage_panel, SIDE: self.build_side,
-            CHARTS: self.watch, DECK: self.deck,
+            desks.ROSTER: self.roster, desks.STAGE: self.stage_panel, desks.SIDE: self.build_side,
+            desks.CASES: self.compare, desks.CHARTS: self.watch, desks.DECK: self.deck,
         }  # fmt: skip
-        for part in SPLIT:
+        for part in desks.SPLIT:
             self.split.addWidget(self.parts[part])
         self.split.setChildrenCollapsible(False)
         centre = QWidget()
@@ -150,21 +152,21 @@ class MainWindow(QMainWindow):
         self.stage.menu_asked.connect(self._open_context)
         self.files.opened.connect(self.show_opened)
         self.files.watched.connect(self._show_run)
-        offer = self.stage_panel.begin_card.offer
-        offer("Draw a first bar", "From point to point, clicked or typed; ends are pinned.",
-              lambda: self.begin(BARS))  # fmt: skip
-        offer("Bring geometry in", "Assemblies (STEP), meshes, or a whole mechanism (URDF).",
-              self.files.importing.ask)  # fmt: skip
-        offer("Open the gang saw", "A demo with joints, drives and cases to look around in.",
-              lambda: self.files.open_demo("gang_saw"))  # fmt: skip
+        self.stage_panel.begin_card.offer_ways(
+            lambda: self.begin(BARS), self.files.importing.ask,
+            lambda: self.files.open_demo("gang_saw"),
+        )  # fmt: skip
+        self.compare.run_asked.connect(self.run_cases)
+        self.running.advanced.connect(self.compare.show_shares)
+        self.running.ended.connect(lambda: self.compare.show_shares({}))
         self._title()
 
     # what happens
 
     def show_desk(self, name: str) -> None:
-        """One of DESKS; the Stage, selection and instant stay."""
+        """One of desks.DESKS; the Stage, selection and instant stay."""
         self._keep_split()
-        desk = DESKS[name]
+        desk = desks.DESKS[name]
         self.desk = name
         self.strip.desk_buttons[name].setChecked(True)
         for part, widget in self.parts.items():
@@ -172,7 +174,7 @@ class MainWindow(QMainWindow):
         self.stage_panel.set_building(desk.builds)
         kept = self.settings.value(f"split {name}")
         sizes = [int(size) for size in kept] if isinstance(kept, list) else desk.sizes
-        self.split.setSizes(sizes if len(sizes) == len(SPLIT) else desk.sizes)
+        self.split.setSizes(sizes if len(sizes) == len(desks.SPLIT) else desk.sizes)
         if self.toast.isVisible():
             self.toast.place(self._below_toast)
 
@@ -193,8 +195,11 @@ class MainWindow(QMainWindow):
 
     def run_all(self) -> None:
         """Solve every case."""
+        self.run_cases(list(self.document.model.cases))
+
+    def run_cases(self, names: list[str]) -> None:
         if self.preparation.done:
-            self.running.run_all()
+            self.running.run_cases(names)
 
     def _show_anew(self) -> None:
         """All values, in other units."""
@@ -221,7 +226,6 @@ class MainWindow(QMainWindow):
             self.document.add_run(recording)
         if recording.stopped:
             self.complain(recording.stopped)
-        self._tell_stalls(recording)
         self._show_run()
         self.watch.begin_with_a_few()
 
@@ -230,16 +234,10 @@ class MainWindow(QMainWindow):
             self._show_run()
         self.document.grow(recording)
 
-    def _tell_stalls(self, recording: Recording) -> None:
-        """Motors that were too weak."""
-        from impeto.core.results.sizing import stalls
-
-        for sentence in stalls(recording):
-            self.complain(f"{recording.case}: {sentence}")
-
     def _show_run(self) -> None:
         self.watch.start_charts()
-        self.show_desk("Watch")
+        if self.desk != desks.COMPARE.name:
+            self.show_desk("Watch")
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
@@ -324,7 +322,7 @@ class MainWindow(QMainWindow):
         theme.apply(_application(), self.look)
         for part in (
             self.strip, self.roster, self.stage_panel, self.sheet, self.health, self.watch,
-            self.deck,
+            self.compare, self.deck,
         ):  # fmt: skip
             part.set_look(self.look)
         self.beside.dialogs.set_look(self.look)

@@ -86,7 +86,7 @@ class Running(QObject):
             return simulate(model, case, progress=progress, allocate=room.allocate, live=live)
 
         def finish(recording: Recording) -> None:
-            self.solved.emit(recording)
+            self._tell(recording)
             if room.note:
                 self.failed.emit(room.note)
 
@@ -95,12 +95,11 @@ class Running(QObject):
         self._start(solve, finish)
         self._looks.start(LOOK_EVERY)
 
-    def run_all(self) -> None:
-        """Solve every case, in a process each."""
-        if self.job is not None:
+    def run_cases(self, names: Sequence[str]) -> None:
+        """Solve cases, in a process each."""
+        if self.job is not None or not names:
             return
         model = self.document.model
-        names = list(model.cases)
 
         def solve(progress: Callable[[float, float], bool]) -> dict[str, Recording]:
             from impeto.services.batch import simulate_cases
@@ -140,10 +139,18 @@ class Running(QObject):
 
     def _all_finished(self, recordings: dict[str, Recording]) -> None:
         for recording in recordings.values():
-            self.solved.emit(recording)
+            self._tell(recording)
         names = {run.recording.case: run.name for run in self.document.runs}
         for name in names.values():
             self.document.show_run(name, True)
+
+    def _tell(self, recording: Recording) -> None:
+        """A run that has ended, and motors that were too weak in it."""
+        from impeto.core.results.sizing import stalls
+
+        self.solved.emit(recording)
+        for sentence in stalls(recording):
+            self.failed.emit(f"{recording.case}: {sentence}")
 
     def stop(self) -> None:
         if self.job is not None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-ROSTER, STAGE, SIDE, CHARTS, DECK = "roster", "stage", "side", "charts", "deck"
-SPLIT = (ROSTER, STAGE, SIDE, CHARTS)  # from left to right
+ROSTER, STAGE, SIDE, CASES, CHARTS, DECK = "roster", "stage", "side", "cases", "charts", "deck"
+SPLIT = (ROSTER, STAGE, SIDE, CASES, CHARTS)  # from left to right
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,4 +32,5 @@ class Desk:
 
 BUILD = Desk("Build", "Ctrl+1", {ROSTER: 276, STAGE: 668, SIDE: 336}, builds=True)
 WATCH = Desk("Watch", "Ctrl+2", {STAGE: 620, CHARTS: 660}, below=(DECK,))
-DESKS = {desk.name: desk for desk in (BUILD, WATCH)}
+COMPARE = Desk("Compare", "Ctrl+3", {CASES: 780, CHARTS: 500}, below=(DECK,))
+DESKS = {desk.name: desk for desk in (BUILD, WATCH, COMPARE)}

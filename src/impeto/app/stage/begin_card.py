@@ -29,6 +29,18 @@ class BeginCard:
         stage.pointing.changed.connect(self.follow)
         self.follow()
 
+    def offer_ways(
+        self, draw: Callable[[], object], bring: Callable[[], object], demo: Callable[[], object]
+    ) -> None:
+        """The usual ones."""
+        self.offer(
+            "Draw a first bar", "From point to point, clicked or typed; ends are pinned.", draw
+        )
+        self.offer("Bring geometry in", "Assemblies (STEP), meshes, or a whole mechanism (URDF).",
+                   bring)  # fmt: skip
+        self.offer("Open the gang saw", "A demo with joints, drives and cases to look around in.",
+                   demo)  # fmt: skip
+
     def offer(self, text: str, about: str, act: Callable[[], object]) -> None:
         """One more way to begin."""
         way = button(text)

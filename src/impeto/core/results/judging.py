@@ -151,7 +151,7 @@ def _check(check: HandCheck, figure: Read, scope: Scope) -> tuple[bool, float, s
     off = abs(figure.value - expected)
     share = off / size if size > 0.0 else (0.0 if off == 0.0 else np.inf)
     met = bool(share <= allowed)
-    said = f"off by {_percent(share)}" if np.isfinite(share) else "off by anything: 0 by hand"
+    said = f"{_percent(share)} off" if np.isfinite(share) else "off: zero by hand"
     return met, allowed - share, f"{'met' if met else 'missed'}, {said}"
 
 

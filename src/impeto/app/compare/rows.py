@@ -1,0 +1,234 @@
+"""What stands in the table of cases: changed values, figures of runs, verdicts. No Qt here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from impeto.app.document import Document, Run
+from impeto.core.elements import Gauge, Parameter
+from impeto.core.errors import ModelError
+from impeto.core.model import units
+from impeto.core.model.element import Element
+from impeto.core.model.fields import as_quantity
+from impeto.core.model.judging import Judging
+from impeto.core.model.looking import Looking
+from impeto.core.model.model import AS_SET, INTEGRATORS, Case, Model
+from impeto.core.model.quantity import Quantity
+from impeto.core.model.scope import Scope
+from impeto.core.results.judging import Judgement, judged
+
+HEAD, VALUE, SWITCH, SETTING, FIGURE, VERDICT = range(6)
+ON, OFF = "on", "off"
+SETTINGS = {"until": "end time", "integrator": "integrator", "pose": "start pose"}
+SOLVED, STALE, UNSOLVED = "✓ run", "stale", "not run"
+CHANGED, GOOD, BAD, PALE = "changed", "good", "bad", "pale"
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """style : one of CHANGED, GOOD, BAD, PALE, or '';  tip : what more there is to say"""
+
+    text: str
+    style: str = ""
+    tip: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """kind : what it is of;  name : of the parameter, element or setting;  cells : by case"""
+
+    kind: int
+    name: str
+    title: str
+    cells: Mapping[str, Cell] = field(default_factory=dict)
+    tip: str = ""
+
+    @property
+    def takes(self) -> bool:
+        """Whether its cells are edited in place."""
+        return self.kind in (VALUE, SWITCH, SETTING)
+
+
+def same_machine(a: Model, b: Model, case: str) -> bool:
+    """Whether a case of two models would be solved alike: what only reads or judges a run does not
+    count."""
+    if case not in a.cases or case not in b.cases:
+        return False
+    solved_a, solved_b = _solved(a), _solved(b)
+    return (
+        solved_a == solved_b and a.cases[case] == b.cases[case] and a.settings == b.settings
+        and a.geometry == b.geometry
+    )  # fmt: skip
+
+
+def _solved(model: Model) -> dict[str, Element]:
+    beside = (Gauge, Judging, Looking)
+    return {n: e for n, e in model.elements.items() if not isinstance(e, beside)}
+
+
+def latest(document: Document) -> dict[str, Run]:
+    """The last run of each case."""
+    return {run.recording.case: run for run in document.runs}
+
+
+def state_of(document: Document, case: str) -> str:
+    """Whether a case is solved as the model is now."""
+    run = latest(document).get(case)
+    if run is None:
+        return UNSOLVED
+    return SOLVED if same_machine(run.recording.model, document.model, case) else STALE
+
+
+def rows_of(document: Document, further: Sequence[str] = ()) -> list[Row]:
+    """The whole table. further : parameters and elements that are listed though no case changes
+    them"""
+    model = document.model
+    states = {case: Cell(state_of(document, case), PALE) for case in model.cases}
+    found = [Row(HEAD, "", "Changed values"), *_changes(model, further)]
+    runs = {case: run for case, run in latest(document).items() if case in model.cases}
+    verdicts = {case: judged(run.recording, model) for case, run in runs.items()}
+    found.append(Row(HEAD, "", "Figures", states))
+    found += _figures(model, verdicts, states)
+    for title, part in (("Targets", "targets"), ("Checks by hand", "checks")):
+        rows = _verdicts(model, verdicts, part, states)
+        found += [Row(HEAD, "", title), *rows] if rows else []
+    return found
+
+
+def _changes(model: Model, further: Sequence[str]) -> list[Row]:
+    cases = model.cases.values()
+    named = dict.fromkeys(name for case in cases for name in (*case.values, *case.switches))
+    named |= dict.fromkeys(name for name in further if name in model.elements)
+    rows = []
+    for name in named:
+        element = model.elements.get(name)
+        if isinstance(element, Parameter):
+            own = str(element.value)
+            cells = {c.name: _value(c.values.get(name), own) for c in cases}
+            rows.append(Row(VALUE, name, name, cells, f"in the model {own}"))
+        elif element is not None:
+            own = ON if element.enabled else OFF
+            cells = {c.name: _switch(c.switches.get(name), own) for c in cases}
+            rows.append(Row(SWITCH, name, name, cells, f"in the model {own}"))
+    for key, title in SETTINGS.items():
+        own = str(getattr(model.settings, key) or "as drawn")
+        texts = {c.name: getattr(c, key) for c in cases}
+        if any(text not in (None, AS_SET) for text in texts.values()):
+            cells = {n: _value(None if t in (None, AS_SET) else t, own) for n, t in texts.items()}
+            rows.append(Row(SETTING, key, title, cells, f"in the run settings {own}"))
+    return rows
+
+
+def _value(own: object, model: str) -> Cell:
+    return Cell(model) if own is None else Cell(str(own), CHANGED)
+
+
+def _switch(own: bool | None, model: str) -> Cell:
+    return Cell(model) if own is None else Cell(ON if own else OFF, CHANGED)
+
+
+def _figures(
+    model: Model, verdicts: Mapping[str, Judgement], states: Mapping[str, Cell]
+) -> list[Row]:
+    rows = []
+    for name in next(iter(verdicts.values())).figures if verdicts else ():
+        read = {case: found.figures[name] for case, found in verdicts.items()}
+        unit_of = next((r for r in read.values() if not r.problem), None)
+        peak = max((abs(r.value) for r in read.values() if not r.problem), default=0.0)
+        cells = {}
+        for case in model.cases:
+            figure = read.get(case)
+            if figure is None or figure.problem or unit_of is None:
+                cells[case] = Cell("–", PALE, figure.problem if figure else "")
+                continue
+            unit, factor = units.shown_unit(figure.kind, peak)
+            told = f"{units.digits(units.against(figure.value, peak) / factor)} "
+            pale = PALE if states[case].text == STALE else ""
+            cells[case] = Cell(told + units.spoken(unit), pale)
+        rows.append(Row(FIGURE, name, name, cells, _about(model[name])))
+    return rows
+
+
+def _verdicts(
+    model: Model, found: Mapping[str, Judgement], part: str, states: Mapping[str, Cell]
+) -> list[Row]:
+    rows = []
+    first = getattr(next(iter(found.values())), part) if found else ()
+    for number, verdict in enumerate(first):
+        cells = {}
+        for case in model.cases:
+            if case not in found:
+                cells[case] = Cell("–", PALE)
+                continue
+            told = getattr(found[case], part)[number]
+            style = {True: GOOD, False: BAD, None: PALE}[told.met]
+            stale = states[case].text == STALE
+            tip = "of a run before the model was changed" if stale else ""
+            short = told.told if len(told.told) < 24 else told.told.partition(":")[0]
+            cells[case] = Cell(short, PALE if stale else style, tip or told.told)
+        note = model[verdict.name].note
+        rows.append(Row(VERDICT, verdict.name, verdict.asked, cells, note or verdict.name))
+    return rows
+
+
+def _about(element: Element) -> str:
+    return f"{getattr(element, 'figure', '')} of {getattr(element, 'channel', '')}"
+
+
+def edited(model: Model, row: Row, case: Case, text: str) -> Model:
+    """The model with a cell of a case written anew; an empty one is as in the model. Raises
+    ModelError for what does not fit there, naming the case."""
+    text = text.strip()
+    try:
+        changed = model.with_case(_written(model, row, case, text))
+        if row.kind == VALUE:
+            now = Scope(changed, case.name).parameter(row.name)
+            before = Scope(model, case.name).parameter(row.name)
+            if not units.same_dimension(now.dimension, before.dimension):
+                raise ModelError(f"'{text[:40]}' is another kind of quantity", remedy=f"{row.tip}")
+    except ModelError as error:
+        raise ModelError(
+            error.problem, element=f"case {case.name}", field=row.title, remedy=error.remedy
+        ) from None
+    return changed
+
+
+def _written(model: Model, row: Row, case: Case, text: str) -> Case:
+    if row.kind == VALUE:
+        values = {name: value for name, value in case.values.items() if name != row.name}
+        parameter = model[row.name]
+        assert isinstance(parameter, Parameter)
+        if text and text != str(parameter.value):
+            values[row.name] = Quantity(_with_unit(text, str(parameter.value)))
+        return replace(case, values=values)
+    if row.kind == SWITCH:
+        switches = {name: on for name, on in case.switches.items() if name != row.name}
+        if text not in ("", ON, OFF):
+            raise ModelError(f"'{text[:40]}' is no switch", remedy="Write on or off")
+        if text and (text == ON) != model[row.name].enabled:
+            switches[row.name] = text == ON
+        return replace(case, switches=switches)
+    if row.name == "integrator":
+        if text and text not in (AS_SET, *INTEGRATORS):
+            raise ModelError(
+                f"'{text[:40]}' is no integrator", remedy=f"There are {', '.join(INTEGRATORS)}"
+            )
+        return replace(case, integrator=text or AS_SET)
+    if row.name == "pose":
+        return replace(case, pose=text or None)
+    return replace(case, until=as_quantity(_with_unit(text, "0 s"), "time") if text else None)
+
+
+def _with_unit(text: str, before: str) -> str:
+    """A bare number gets the unit that was there."""
+    try:
+        float(text)
+    except ValueError:
+        return text
+    unit = before.lstrip("+-−.0123456789eE ").strip()
+    try:
+        units.unit(unit)
+    except ModelError:
+        unit = ""
+    return f"{text} {unit}".strip()

@@ -1,0 +1,205 @@
+"""The Compare desk: the table of cases with what is added to it, and their charts beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import QPoint, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
+
+from impeto.app.compare.rows import STALE, UNSOLVED, state_of
+from impeto.app.compare.table import CaseTable
+from impeto.app.document import Document
+from impeto.app.new_elements import add_case, free_stem
+from impeto.app.selection import can_switch
+from impeto.app.theme import Theme
+from impeto.app.widgets import button, wrapped
+from impeto.core.elements import FigureOf, HandCheck, Parameter
+from impeto.core.errors import ModelError
+from impeto.core.model import target_text
+from impeto.core.model.element import Element
+from impeto.core.model.judging import TITLES
+from impeto.core.model.model import Model
+from impeto.core.model.names import free_name
+
+
+class ComparePanel(QWidget):
+    """Cases side by side."""
+
+    run_asked = pyqtSignal(list)  # names of cases
+
+    def __init__(self, document: Document, look: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.table = CaseTable(document, look)
+        self.all, self.stale = button("Run all", "run"), button("Run what is stale")
+        row = QHBoxLayout()
+        for text, act in (
+            ("+ case", lambda: add_case(document)), ("+ value", self.add_value),
+            ("+ figure", self.add_figure), ("+ target", self.add_target),
+            ("+ check by hand", self.add_check),
+        ):  # fmt: skip
+            link = button(text, "link")
+            link.setAccessibleName(f"Add: {text.removeprefix('+ ')}")
+            link.clicked.connect(act)
+            row.addWidget(link)
+        row.addStretch()
+        row.addWidget(self.stale)
+        row.addWidget(self.all)
+        self.hint = wrapped("", "soft")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 8, 10, 8)
+        layout.setSpacing(8)
+        layout.addWidget(self.table, 1)
+        layout.addWidget(self.hint)
+        layout.addLayout(row)
+        self.all.clicked.connect(lambda: self.run_asked.emit(list(document.model.cases)))
+        self.stale.clicked.connect(lambda: self.run_asked.emit(self.outdated))
+        self.table.run_asked.connect(lambda case: self.run_asked.emit([case]))
+        self.table.case_menu_asked.connect(self._open_menu)
+        for signal in (document.model_changed, document.case_changed, document.runs_changed):
+            signal.connect(self.renew)
+
+    @property
+    def outdated(self) -> list[str]:
+        """Cases that are not solved as the model is now."""
+        cases = self.document.model.cases
+        return [c for c in cases if state_of(self.document, c) in (STALE, UNSOLVED)]
+
+    def renew(self) -> None:
+        """Where it is seen: judging all runs takes a moment."""
+        if self.isVisible():
+            self.table.renew()
+            old = self.outdated
+            self.stale.setEnabled(bool(old))
+            told = f"{', '.join(old)}: not solved as the model is now." if old else ""
+            self.hint.setText(told)
+            self.hint.setVisible(bool(told))
+
+    def showEvent(self, event: object) -> None:
+        self.renew()
+
+    def set_look(self, look: Theme) -> None:
+        self.table.set_look(look)
+
+    def show_shares(self, shares: dict[str, float]) -> None:
+        """How far cases are solved."""
+        if self.isVisible():
+            self.table.show_shares(shares)
+
+    # what is added
+
+    def add_value(self) -> None:
+        """A row for a parameter or switch that no case changes yet."""
+        model, listed = self.document.model, {row.name for row in self.table.rows}
+        fit = [e for e in model.elements.values() if isinstance(e, Parameter) or can_switch(e)]
+        names = [element.name for element in fit if element.name not in listed]
+        name = self._chosen("Value", "Which parameter, or what to switch?", names)
+        if name:
+            self.table.further.append(name)
+            self.renew()
+
+    def add_figure(self) -> None:
+        """A number of a channel: which, and which number."""
+        run = self.document.run
+        known = run.recording.channels() if run is not None else []
+        channel = self._chosen("Figure", "Of which channel or formula?", known, typed=True)
+        if not channel:
+            return
+        figure = self._chosen("Figure", f"Which number of {channel}?", list(TITLES))
+        if figure:
+            stem = free_stem(f"{channel.replace('.', '_')}_{figure}")
+            self._add(FigureOf(name=self._free(stem), channel=channel, figure=figure))
+
+    def add_target(self) -> None:
+        """A limit on a figure, as text."""
+        figure = self._figure("Target")
+        text, taken = QInputDialog.getText(
+            self, "Target", f"{figure} is to be …  (below 12 kN; between 1 Hz and 2 Hz; "
+            "near 5 mm by 0.1 mm)",
+        ) if figure else ("", False)  # fmt: skip
+        if taken:
+            self._try(lambda: target_text.read(text, figure, self._free(f"{figure}_target")))
+
+    def add_check(self) -> None:
+        """What a figure should be, worked out by hand."""
+        figure = self._figure("Check by hand")
+        text, taken = QInputDialog.getText(
+            self, "Check by hand", f"What should {figure} be?  (2*pi*sqrt(l/9.81 m/s^2))"
+        ) if figure else ("", False)  # fmt: skip
+        if taken:
+            name = self._free(f"{figure}_by_hand")
+            self._try(lambda: HandCheck(name=name, figure=figure, value=text))
+
+    def _figure(self, title: str) -> str:
+        figures = [figure.name for figure in self.document.model.of(FigureOf)]
+        if not figures:
+            self.document.complained.emit("Add a figure first: it is held against that.")
+            return ""
+        return self._chosen(title, "Of which figure?", figures)
+
+    def _chosen(self, title: str, question: str, names: list[str], typed: bool = False) -> str:
+        if not names and not typed:
+            self.document.complained.emit("There is nothing more to choose from.")
+            return ""
+        name, taken = QInputDialog.getItem(self, title, question, names, 0, typed)
+        return name.strip() if taken else ""
+
+    def _free(self, stem: str) -> str:
+        return free_name(self.document.model, stem)
+
+    def _try(self, make: Callable[[], Element]) -> None:
+        """Add what can be made of a text, or say why not."""
+        try:
+            self._add(make())
+        except ModelError as error:
+            self.document.complained.emit(str(error))
+
+    def _add(self, element: Element) -> None:
+        model = self.document.model.with_element(element)
+        self.document.edit(f"new {element.tag.replace('_', ' ')} {element.name}", model)
+
+    # cases
+
+    def _open_menu(self, case: str, here: QPoint) -> None:
+        menu = QMenu(self)
+        for text, act in (
+            ("Run this case", lambda: self.run_asked.emit([case])),
+            ("Duplicate", lambda: self.duplicate(case)), ("Rename …", lambda: self._rename(case)),
+            ("Move left", lambda: self.move_case(case, -1)),
+            ("Move right", lambda: self.move_case(case, 1)), ("Remove", lambda: self.remove(case)),
+        ):  # fmt: skip
+            action = menu.addAction(text)
+            assert action is not None
+            action.triggered.connect(lambda _=False, a=act: a())
+        menu.exec(here)
+        menu.deleteLater()
+
+    def duplicate(self, case: str) -> None:
+        self.document.set_case(case)
+        add_case(self.document)
+
+    def _rename(self, case: str) -> None:
+        name, taken = QInputDialog.getText(self, "Rename", "Name of the case", text=case)
+        if taken and name != case:
+            self._change(f"renaming of case {case}",
+                         lambda: self.document.model.renamed_case(case, name))  # fmt: skip
+
+    def remove(self, case: str) -> None:
+        self._change(f"removal of case {case}", lambda: self.document.model.without_case(case))
+
+    def move_case(self, case: str, by: int) -> None:
+        """One place to the left or right."""
+        cases = list(self.document.model.cases.values())
+        at = [c.name for c in cases].index(case)
+        to = min(max(at + by, 0), len(cases) - 1)
+        cases.insert(to, cases.pop(at))
+        moved = self.document.model.changed(cases=[replace(c) for c in cases])
+        self.document.edit(f"order of case {case}", moved)
+
+    def _change(self, text: str, make: Callable[[], Model]) -> None:
+        try:
+            self.document.edit(text, make())
+        except ModelError as error:
+            self.document.complained.emit(str(error))
