@@ -15,6 +15,7 @@ from PyQt6.QtCore import QPoint, QSettings
 from PyQt6.QtGui import QPainter
 
 import impeto as im
+from impeto.app.compare.rows import edited
 from impeto.app.document import Document
 from impeto.app.gestures import CONNECT
 from impeto.app.linear_dialog import LinearDialog
@@ -77,6 +78,7 @@ def main():
     window.switch_theme()
     shoot(window, "dark")
     window.switch_theme()
+    show_cases(window)
     show_beginning(window)
     show_outline(window)
     show_connecting(window)
@@ -93,6 +95,37 @@ def main():
     window.document._saved = window.document.model
     window.close()
     app.quit()
+
+
+def show_cases(window):
+    """The Compare desk: figures, targets and a check by hand of four cases."""
+    kept, runs = window.document.model, list(window.document.runs)
+    asked = [
+        im.FigureOf(name="crank_torque", channel="crank_drive.torque", figure="peak"),
+        im.FigureOf(name="bearing", channel="main_bearing.force", figure="RMS"),
+        im.FigureOf(name="speed", channel="saw_frame.velocity.z", figure="max", begin="1 s"),
+        im.Target(name="bearing_lasts", figure="bearing", value="70 kN"),
+        im.Target(name="torque_fits", figure="crank_torque", value="17 kN*m"),
+        im.HandCheck(name="stroke_speed", figure="speed", within="0.1",
+                     value="crank_radius*280 rpm*1 m/(1 m)", note="crank radius times its speed"),
+    ]  # fmt: skip
+    model = kept
+    for element in asked:
+        model = model.with_element(element)
+    window.document.edit("what is asked", model)
+    for name in model.cases:
+        window.document.add_run(simulate(model, name, until=2.0))
+    for run in window.document.runs[-2:]:
+        window.document.show_run(run.name, True)
+    window.show_desk("Compare")
+    thick = next(row for row in window.compare.table.rows if row.title == "rim_thickness")
+    case = model.cases["Motor with droop"]
+    window.document.edit("thicker", edited(model, thick, case, "120 mm"))
+    shoot(window, "compare")
+    window.document.edit("as before", kept)
+    window.document.runs[:] = runs
+    window.document.runs_changed.emit()
+    window.show_desk("Watch")
 
 
 def show_repeat(window):
@@ -275,11 +308,6 @@ def show_contact(window):
     """The forest trailer over its poles: forces where the wheels touch, and what the pins feel."""
     window.document.open(model_file.load_demo("log_forwarder"), None)
     window.show_opened()
-    window.show_desk("Build")
-    window.document.select("tyres")
-    rest(1.5)
-    window.stage.set_view("oblique")
-    shoot(window, "contact_build")
     window.stage_panel.show_map(True)
     shoot(window, "map")
     window.stage_panel.show_map(False)

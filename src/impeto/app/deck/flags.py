@@ -28,7 +28,8 @@ class Flags(QObject):
         self.document = document
         self.hidden: set[str] = set()
         self.charted: tuple[str, ...] = ()
-        self._peaks: tuple[object, tuple[Mark, ...]] = (None, ())
+        self._of: Recording | None = None  # whose peaks are known
+        self._peaks: tuple[Mark, ...] | None = None
         document.runs_changed.connect(self.changed)
         document.run_grew.connect(self.changed)
 
@@ -38,10 +39,10 @@ class Flags(QObject):
         run = self.document.run
         if run is None:
             return []
-        asked = (id(run.recording), self.charted)
-        if self._peaks[0] != asked:
-            self._peaks = asked, tuple(peaks_of(run.recording, self.charted))
-        found = [*run.recording.marks, *self._peaks[1]]
+        if self._of is not run.recording or self._peaks is None:
+            self._of = run.recording
+            self._peaks = tuple(peaks_of(run.recording, self.charted))
+        found = [*run.recording.marks, *self._peaks]
         return sorted(found, key=lambda mark: mark.time)
 
     @property
@@ -64,7 +65,7 @@ class Flags(QObject):
     def chart(self, channels: Sequence[str]) -> None:
         """What is on the charts over time."""
         if tuple(channels) != self.charted:
-            self.charted = tuple(channels)
+            self.charted, self._peaks = tuple(channels), None
             self.changed.emit()
 
 

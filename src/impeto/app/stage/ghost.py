@@ -42,7 +42,7 @@ class Ghost:
     @property
     def shift(self) -> float:
         """How much later [s] it happens in the run that is watched."""
-        if self.aligned not in self.common():
+        if not self.aligned or self.aligned not in self.common():
             return 0.0
         watched, other = self.document.run, self.run
         assert watched is not None

@@ -143,7 +143,8 @@ class Vectors:
     def __init__(self) -> None:
         self.on: list[str] = []
         self.joints: list[str] = []
-        self._peaks: dict[tuple[int, str], float] = {}
+        self._of: Recording | None = None  # whose peaks are known
+        self._peaks: dict[str, float] = {}
 
     def take(self, other: Vectors) -> None:
         """Show what another one shows."""
@@ -182,12 +183,11 @@ class Vectors:
         return (marked or found)[:MOST]
 
     def _peak(self, r: Recording, channel: str) -> float:
-        key = id(r), channel
-        if key not in self._peaks:
-            if len(self._peaks) > 10 * MOST:
-                self._peaks.clear()
-            self._peaks[key] = largest(r[channel])
-        return self._peaks[key]
+        if self._of is not r:
+            self._of, self._peaks = r, {}
+        if channel not in self._peaks:
+            self._peaks[channel] = largest(r[channel])
+        return self._peaks[channel]
 
     def _paint(
         self, painter: QPainter, stage: Canvas, r: Recording, kind: Kind, acting: Acting,
