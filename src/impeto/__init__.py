@@ -15,6 +15,7 @@ from impeto.core.errors import (
     SolverError,
 )
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.differing import Difference, differences
 from impeto.core.model.freedoms import PRESETS
 from impeto.core.model.model import Case, Model, RunSettings
 from impeto.core.model.signals import (
@@ -104,6 +105,7 @@ __all__ = [
     "Case",
     "ChannelError",
     "Constant",
+    "Difference",
     "FileError",
     "Formula",
     "FormulaError",
@@ -135,6 +137,7 @@ __all__ = [
     "contact_pairs",
     "copied",
     "detached",
+    "differences",
     "features",
     "frame_at",
     "framed",

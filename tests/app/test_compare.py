@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 import impeto
-from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED
+from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited
 from impeto.core.errors import ModelError
 from impeto.core.model import target_text
 from impeto.core.simulate import simulate
@@ -146,6 +146,22 @@ def test_cases_are_duplicated_moved_renamed_and_removed(compare, window, monkeyp
     compare._rename(new)
     compare.remove("Heavy flywheel")
     assert list(window.document.model.cases) == [*names[:-1], "Light"]
+
+
+def test_what_differs_from_the_run_is_listed(compare, window):
+    compare.show_differences("Base")
+    assert "has not been solved" in window.toast.text()
+    window.document.add_run(simulate(window.document.model, "Base"))
+    row = next(row for row in compare.table.rows if row.title == "rim_thickness")
+    case = window.document.model.cases["Base"]
+    window.document.edit("x", edited(window.document.model, row, case, "0.1 m"))
+    compare.show_differences("Base")
+    table = compare.differs.table
+    assert [table.item(0, k).text() for k in range(4)] == [
+        "case Base", "Changed values, rim_thickness", "–", "0.1 m",
+    ]  # fmt: skip
+    assert table.rowCount() == 1
+    compare.differs.close()
 
 
 def test_targets_are_read_as_they_are_spoken():

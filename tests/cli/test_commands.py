@@ -64,6 +64,25 @@ def test_targets_are_a_table_of_all_cases_and_a_missed_one_is_the_status(saw, tm
     assert "Base: bearing_lasts" in capsys.readouterr().err
 
 
+def test_diff_tells_fields_and_figures_that_differ(saw, tmp_path, capsys):
+    figure = impeto.FigureOf(name="bearing", channel="main_bearing.force", figure="max")
+    one = model_file.load(saw).with_element(figure)
+    other = one.with_element(impeto.Parameter(name="rim_thickness", value="120 mm"))
+    paths = [tmp_path / f"{name}.impeto.json" for name in "ab"]
+    runs = [tmp_path / f"{name}.h5" for name in "ab"]
+    for model, path, run in zip((one, other), paths, runs, strict=True):
+        model_file.save(model, path)
+        impeto.simulate(model, "Motor with droop", until=0.2).save(run)
+    assert main(["diff", *map(str, paths)]) == 0
+    assert "rim_thickness, Value: 90 mm → 120 mm" in capsys.readouterr().out
+    assert main(["diff", *map(str, runs)]) == 0
+    told = capsys.readouterr().out
+    assert "bearing, figure:" in told
+    assert " %)" in told
+    assert main(["diff", str(paths[0]), str(paths[0])]) == 0
+    assert capsys.readouterr().out == "Nothing differs.\n"
+
+
 def test_check_prints_motions_and_redundancy_and_fails_on_a_bad_model(saw, tmp_path, capsys):
     assert main(["check", str(saw)]) == 0
     out = capsys.readouterr().out

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import math
 import re
 import sys
 import time
@@ -16,6 +17,7 @@ from impeto.core.check import check
 from impeto.core.elements import Drive, Joint, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.differing import Difference, differences
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
@@ -249,9 +251,44 @@ def install(given: argparse.Namespace) -> int:
     return 0
 
 
+def diff(given: argparse.Namespace) -> int:
+    """What differs between two models or the models of two recordings, then figures that do."""
+    opened = [_opened(given.first), _opened(given.second)]
+    first, second = (one.model if isinstance(one, api.Recording) else one for one in opened)
+    found = differences(first, second)
+    for difference in found:
+        print(difference)
+    runs = [one for one in opened if isinstance(one, api.Recording)]
+    if len(runs) == len(opened):
+        found += print_changed_figures(runs[0], runs[1], second)
+    if not found:
+        print("Nothing differs.")
+    return 0
+
+
+def _opened(path: str) -> Model | api.Recording:
+    return model_file.load(path) if path.endswith(model_file.SUFFIX) else api.open_recording(path)
+
+
+def print_changed_figures(a: api.Recording, b: api.Recording, model: Model) -> list[Difference]:
+    """Figures that differ between two runs, with the change in percent; returns them."""
+    changed = []
+    before, after = a.judged(model).figures, b.judged(model).figures
+    for name, figure in after.items():
+        old = before[name]
+        if figure.told != old.told:
+            share = 100.0 * (figure.value / old.value - 1.0) if old.value else float("nan")
+            said = f" ({share:+.2g} %)" if math.isfinite(share) else ""
+            changed.append(Difference(name, "figure", old.told, f"{figure.told}{said}"))
+    for difference in changed:
+        print(difference)
+    return changed
+
+
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "run": run,
     "check": check_model,
+    "diff": diff,
     "export": export,
     "import": import_file,
     "install": install,

@@ -8,7 +8,8 @@ from dataclasses import replace
 from PyQt6.QtCore import QPoint, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
-from impeto.app.compare.rows import STALE, UNSOLVED, state_of
+from impeto.app.compare.differs import DiffersDialog
+from impeto.app.compare.rows import STALE, UNSOLVED, latest, state_of
 from impeto.app.compare.table import CaseTable
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case, free_stem
@@ -31,7 +32,8 @@ class ComparePanel(QWidget):
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
-        self.document = document
+        self.document, self.look = document, look
+        self.differs: DiffersDialog | None = None
         self.table = CaseTable(document, look)
         self.all, self.stale = button("Run all", "run"), button("Run what is stale")
         row = QHBoxLayout()
@@ -81,6 +83,7 @@ class ComparePanel(QWidget):
         self.renew()
 
     def set_look(self, look: Theme) -> None:
+        self.look = look
         self.table.set_look(look)
 
     def show_shares(self, shares: dict[str, float]) -> None:
@@ -166,6 +169,7 @@ class ComparePanel(QWidget):
         menu = QMenu(self)
         for text, act in (
             ("Run this case", lambda: self.run_asked.emit([case])),
+            ("What differs from its run", lambda: self.show_differences(case)),
             ("Duplicate", lambda: self.duplicate(case)), ("Rename …", lambda: self._rename(case)),
             ("Move left", lambda: self.move_case(case, -1)),
             ("Move right", lambda: self.move_case(case, 1)), ("Remove", lambda: self.remove(case)),
@@ -175,6 +179,16 @@ class ComparePanel(QWidget):
             action.triggered.connect(lambda _=False, a=act: a())
         menu.exec(here)
         menu.deleteLater()
+
+    def show_differences(self, case: str) -> None:
+        """Between the model of the last run of a case and the model as it is."""
+        run = latest(self.document).get(case)
+        if run is None:
+            self.document.complained.emit(f"{case} has not been solved yet: run it first.")
+            return
+        if self.differs is None:
+            self.differs = DiffersDialog(self.look, self)
+        self.differs.show_between(run.recording.model, self.document.model, run.name)
 
     def duplicate(self, case: str) -> None:
         self.document.set_case(case)
