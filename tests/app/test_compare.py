@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication, QInputDialog
 import impeto
 from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited
 from impeto.core.errors import ModelError
-from impeto.core.model import target_text
+from impeto.core.model import target_text, units
 from impeto.core.simulate import simulate
 from tests.app.test_by_hand import CTRL
 
@@ -146,6 +146,20 @@ def test_cases_are_duplicated_moved_renamed_and_removed(compare, window, monkeyp
     compare._rename(new)
     compare.remove("Heavy flywheel")
     assert list(window.document.model.cases) == [*names[:-1], "Light"]
+
+
+def test_figures_tell_their_difference_to_a_case(compare, window, hand):
+    runs = {case: simulate(window.document.model, case) for case in ("Base", "No counterweight")}
+    for recording in runs.values():
+        window.document.add_run(recording)
+    compare.reference.setCurrentText("Base")
+    compare.reference.textActivated.emit("Base")
+    largest = {case: r["main_bearing.force"].max() for case, r in runs.items()}
+    share = 100 * (largest["No counterweight"] / largest["Base"] - 1)
+    item = cell(compare, "bearing", "No counterweight")
+    assert item.text().endswith(f"+{units.digits(share, 2)} %")
+    assert "more than Base" in item.toolTip()
+    assert "%" not in cell(compare, "bearing", "Base").text()
 
 
 def test_what_differs_from_the_run_is_listed(compare, window):

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QCloseEvent, QHideEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -17,7 +16,7 @@ from impeto.app.dialog import Dialog
 from impeto.app.document import Document
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
-from impeto.app.widgets import label, wrapped
+from impeto.app.widgets import label, plain_table, wrapped
 from impeto.core.errors import ModelError
 from impeto.core.geometry.mass import MassProperties
 from impeto.core.model import units
@@ -39,19 +38,10 @@ class MassDialog(Dialog):
         self.resize(820, 400)
         self.document, self.stage = document, stage
         self.rows: tuple[Weight, ...] = ()
-        self.table = QTableWidget(0, len(TITLES))
-        self.table.setAccessibleName("Masses")
-        self.table.setHorizontalHeaderLabels(TITLES)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table = plain_table(TITLES, "Masses")
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        down, across = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert down is not None
+        across = self.table.horizontalHeader()
         assert across is not None
-        down.hide()
-        across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         across.setSectionResizeMode(MATERIAL, QHeaderView.ResizeMode.Stretch)
         for column in range(len(TITLES)):
             head = self.table.horizontalHeaderItem(column)

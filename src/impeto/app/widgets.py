@@ -2,8 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QTableWidget,
+    QWidget,
+)
 
 
 def label(text: str = "", style: str = "") -> QLabel:
@@ -30,6 +40,24 @@ def search_field(placeholder: str, name: str) -> QLineEdit:
     made = QLineEdit()
     made.setPlaceholderText(placeholder)
     made.setAccessibleName(name)
+    return made
+
+
+def plain_table(titles: Sequence[str], name: str) -> QTableWidget:
+    """A table to read, whose rows are chosen as a whole; as wide as what stands in it."""
+    made = QTableWidget(0, len(titles))
+    made.setAccessibleName(name)
+    made.setHorizontalHeaderLabels(titles)
+    made.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+    made.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    made.setShowGrid(False)
+    made.setTabKeyNavigation(False)
+    down, across = made.verticalHeader(), made.horizontalHeader()
+    assert down is not None
+    assert across is not None
+    down.hide()
+    across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
     return made
 
 

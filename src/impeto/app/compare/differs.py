@@ -2,19 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHeaderView,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QTableWidgetItem, QVBoxLayout, QWidget
 
 from impeto.app.dialog import Dialog
 from impeto.app.theme import Theme
-from impeto.app.widgets import label
+from impeto.app.widgets import label, plain_table
 from impeto.core.model.differing import differences
 from impeto.core.model.model import Model
 
@@ -28,18 +20,10 @@ class DiffersDialog(Dialog):
         super().__init__("What differs", look, parent)
         self.resize(640, 360)
         self.title = label("", "title")
-        self.table = QTableWidget(0, len(TITLES))
-        self.table.setAccessibleName("What differs")
-        self.table.setHorizontalHeaderLabels(TITLES)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setShowGrid(False)
-        down, across = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert down is not None
+        self.table = plain_table(TITLES, "What differs")
+        across = self.table.horizontalHeader()
         assert across is not None
-        down.hide()
-        across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         across.setStretchLastSection(True)
-        across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         layout = QVBoxLayout(self)
         layout.setSpacing(8)
         layout.addWidget(self.title)

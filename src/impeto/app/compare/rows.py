@@ -16,7 +16,7 @@ from impeto.core.model.looking import Looking
 from impeto.core.model.model import AS_SET, INTEGRATORS, Case, Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
-from impeto.core.results.judging import Judgement, judged
+from impeto.core.results.judging import Judgement, Read, judged
 
 HEAD, VALUE, SWITCH, SETTING, FIGURE, VERDICT = range(6)
 ON, OFF = "on", "off"
@@ -80,16 +80,16 @@ def state_of(document: Document, case: str) -> str:
     return SOLVED if same_machine(run.recording.model, document.model, case) else STALE
 
 
-def rows_of(document: Document, further: Sequence[str] = ()) -> list[Row]:
+def rows_of(document: Document, further: Sequence[str] = (), reference: str = "") -> list[Row]:
     """The whole table. further : parameters and elements that are listed though no case changes
-    them"""
+    them;  reference : the case to which figures tell their difference, '' for none"""
     model = document.model
     states = {case: Cell(state_of(document, case), PALE) for case in model.cases}
     found = [Row(HEAD, "", "Changed values"), *_changes(model, further)]
     runs = {case: run for case, run in latest(document).items() if case in model.cases}
     verdicts = {case: judged(run.recording, model) for case, run in runs.items()}
     found.append(Row(HEAD, "", "Figures", states))
-    found += _figures(model, verdicts, states)
+    found += _figures(model, verdicts, states, reference)
     for title, part in (("Targets", "targets"), ("Checks by hand", "checks")):
         rows = _verdicts(model, verdicts, part, states)
         found += [Row(HEAD, "", title), *rows] if rows else []
@@ -129,7 +129,7 @@ def _switch(own: bool | None, model: str) -> Cell:
 
 
 def _figures(
-    model: Model, verdicts: Mapping[str, Judgement], states: Mapping[str, Cell]
+    model: Model, verdicts: Mapping[str, Judgement], states: Mapping[str, Cell], reference: str
 ) -> list[Row]:
     rows = []
     for name in next(iter(verdicts.values())).figures if verdicts else ():
@@ -144,10 +144,28 @@ def _figures(
                 continue
             unit, factor = units.shown_unit(figure.kind, peak)
             told = f"{units.digits(units.against(figure.value, peak) / factor)} "
+            told += units.spoken(unit)
             pale = PALE if states[case].text == STALE else ""
-            cells[case] = Cell(told + units.spoken(unit), pale)
+            other = read.get(reference)
+            change = _change(figure, other) if other is not None and case != reference else ""
+            tip = f"{_change(figure, other, whole=True)} than {reference}" if change else ""
+            cells[case] = Cell(f"{told}  {change}".strip(), pale, tip)
         rows.append(Row(FIGURE, name, name, cells, _about(model[name])))
     return rows
+
+
+def _change(figure: Read, other: Read | None, whole: bool = False) -> str:
+    """How a figure differs from that of another case: in percent, or as it is."""
+    if other is None or other.problem:
+        return ""
+    change = figure.value - other.value
+    if whole:
+        word = "more" if change > 0.0 else "less"
+        return f"{units.shown(abs(change), figure.kind, 3)} {word}"
+    if other.value == 0.0:
+        return "" if change == 0.0 else f"{units.shown(change, figure.kind, 3)}"
+    share = 100.0 * change / abs(other.value)
+    return f"{'+' if share > 0 else ''}{units.digits(share, 2)} %"
 
 
 def _verdicts(

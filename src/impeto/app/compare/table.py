@@ -38,6 +38,7 @@ class CaseTable(QTableWidget):
         super().__init__(0, 1)
         self.document, self.look = document, look
         self.further: list[str] = []
+        self.reference = ""  # the case to which figures tell their difference
         self.rows: list[Row] = []
         self.cases: list[str] = []
         self.shares: dict[str, float] = {}  # of cases that are being solved
@@ -60,7 +61,7 @@ class CaseTable(QTableWidget):
     def renew(self) -> None:
         """Everything from the document."""
         self.cases = list(self.document.model.cases)
-        self.rows = rows_of(self.document, self.further)
+        self.rows = rows_of(self.document, self.further, self.reference)
         with QSignalBlocker(self):
             self.setColumnCount(1 + len(self.cases))
             self.setRowCount(len(self.rows))

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -17,7 +14,7 @@ from impeto.app.deck.flags import Flags
 from impeto.app.dialog import Dialog
 from impeto.app.document import Document
 from impeto.app.theme import Theme
-from impeto.app.widgets import button, label
+from impeto.app.widgets import button, label, plain_table
 from impeto.core.dynamics.names import Mark
 from impeto.core.model import units
 
@@ -35,21 +32,11 @@ class FlagList(Dialog):
         self.document, self.flags = document, flags
         self.listed: list[Mark] = []
         self.kinds = QHBoxLayout()
-        self.table = QTableWidget(0, len(TITLES))
-        self.table.setAccessibleName("Flags")
-        self.table.setHorizontalHeaderLabels(TITLES)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table = plain_table(TITLES, "Flags")
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        down, across = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert down is not None
+        across = self.table.horizontalHeader()
         assert across is not None
-        down.hide()
-        across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         across.setStretchLastSection(True)
-        across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         self.table.currentCellChanged.connect(lambda row, *_: self._go(row))
         self.table.cellClicked.connect(lambda row, _column: self._go(row))
         self.told = label("", "soft")

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPoint, QSignalBlocker, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from impeto.app.compare.differs import DiffersDialog
 from impeto.app.compare.rows import STALE, UNSOLVED, latest, state_of
@@ -15,7 +15,7 @@ from impeto.app.document import Document
 from impeto.app.new_elements import add_case, free_stem
 from impeto.app.selection import can_switch
 from impeto.app.theme import Theme
-from impeto.app.widgets import button, wrapped
+from impeto.app.widgets import button, label, wrapped
 from impeto.core.elements import FigureOf, HandCheck, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import target_text
@@ -23,6 +23,8 @@ from impeto.core.model.element import Element
 from impeto.core.model.judging import TITLES
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
+
+NO_CASE = "no case"
 
 
 class ComparePanel(QWidget):
@@ -36,6 +38,9 @@ class ComparePanel(QWidget):
         self.differs: DiffersDialog | None = None
         self.table = CaseTable(document, look)
         self.all, self.stale = button("Run all", "run"), button("Run what is stale")
+        self.reference = QComboBox()
+        self.reference.setAccessibleName("Differences to")
+        self.reference.textActivated.connect(self.set_reference)
         row = QHBoxLayout()
         for text, act in (
             ("+ case", lambda: add_case(document)), ("+ value", self.add_value),
@@ -47,6 +52,8 @@ class ComparePanel(QWidget):
             link.clicked.connect(act)
             row.addWidget(link)
         row.addStretch()
+        row.addWidget(label("differences to", "soft"))
+        row.addWidget(self.reference)
         row.addWidget(self.stale)
         row.addWidget(self.all)
         self.hint = wrapped("", "soft")
@@ -72,12 +79,21 @@ class ComparePanel(QWidget):
     def renew(self) -> None:
         """Where it is seen: judging all runs takes a moment."""
         if self.isVisible():
+            with QSignalBlocker(self.reference):
+                self.reference.clear()
+                self.reference.addItems([NO_CASE, *self.document.model.cases])
+                self.reference.setCurrentText(self.table.reference or NO_CASE)
             self.table.renew()
             old = self.outdated
             self.stale.setEnabled(bool(old))
             told = f"{', '.join(old)}: not solved as the model is now." if old else ""
             self.hint.setText(told)
             self.hint.setVisible(bool(told))
+
+    def set_reference(self, case: str) -> None:
+        """The case to which figures tell their difference."""
+        self.table.reference = "" if case == NO_CASE else case
+        self.table.renew()
 
     def showEvent(self, event: object) -> None:
         self.renew()
