@@ -40,6 +40,7 @@ class CaseTable(QTableWidget):
         self.further: list[str] = []
         self.reference = ""  # the case to which figures tell their difference
         self.rows: list[Row] = []
+        self._drawn: dict[tuple[int, int], Cell] = {}
         self.cases: list[str] = []
         self.shares: dict[str, float] = {}  # of cases that are being solved
         self.setAccessibleName("Cases")
@@ -59,15 +60,21 @@ class CaseTable(QTableWidget):
         self.cellDoubleClicked.connect(self._double_clicked)
 
     def renew(self) -> None:
-        """Everything from the document."""
+        """Everything from the document; cells that stay are left alone."""
+        before, cases = self.rows, self.cases
         self.cases = list(self.document.model.cases)
         self.rows = rows_of(self.document, self.further, self.reference)
+        alike = cases == self.cases and [(r.kind, r.title) for r in before] == [
+            (r.kind, r.title) for r in self.rows
+        ]
         with QSignalBlocker(self):
-            self.setColumnCount(1 + len(self.cases))
-            self.setRowCount(len(self.rows))
+            if not alike:
+                self._drawn = {}
+                self.setColumnCount(1 + len(self.cases))
+                self.setRowCount(len(self.rows))
+                for column in range(self.columnCount()):
+                    self.setColumnWidth(column, COLUMN if column else TITLE)
             self._head()
-            for column in range(self.columnCount()):
-                self.setColumnWidth(column, COLUMN if column else TITLE)
             for number, row in enumerate(self.rows):
                 self._set(number, 0, Cell(row.title, "", row.tip), row)
                 for column, case in enumerate(self.cases, start=1):
@@ -79,6 +86,9 @@ class CaseTable(QTableWidget):
             styles = {row.cells[title].style for row in self.rows
                       if row.kind == VERDICT and title in row.cells}  # fmt: skip
             mark = "  ✕" if BAD in styles else "  ✓" if styles == {GOOD} else ""
+            old = self.horizontalHeaderItem(column)
+            if old is not None and old.text() == f"{title}{mark}":
+                continue
             item = QTableWidgetItem(f"{title}{mark}")
             if mark:
                 item.setForeground(self.look.colour("bad" if BAD in styles else "good"))
@@ -91,6 +101,9 @@ class CaseTable(QTableWidget):
         return cell
 
     def _set(self, number: int, column: int, cell: Cell, row: Row) -> None:
+        if self._drawn.get((number, column)) == cell:
+            return
+        self._drawn[number, column] = cell
         item = QTableWidgetItem(cell.text)
         edits = row.takes and column > 0
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
@@ -117,13 +130,15 @@ class CaseTable(QTableWidget):
                         self._set(number, column, self._cell(row, case), row)
 
     def set_look(self, look: Theme) -> None:
-        self.look = look
+        self.look, self.rows = look, []
+        self.setColumnCount(0)
         self.renew()
 
     # edits
 
     def _take(self, item: QTableWidgetItem) -> None:
         """A cell was written: into the case, or a sentence and the old value."""
+        self._drawn.pop((item.row(), item.column()), None)  # it shows what was typed
         self._write([(item.row(), item.column(), item.text())])
 
     def _write(self, cells: list[tuple[int, int, str]]) -> None:
