@@ -52,8 +52,6 @@ class ComparePanel(QWidget):
             link.clicked.connect(act)
             row.addWidget(link)
         row.addStretch()
-        row.addWidget(label("differences to", "soft"))
-        row.addWidget(self.reference)
         row.addWidget(self.stale)
         row.addWidget(self.all)
         self.hint = wrapped("", "soft")
@@ -61,7 +59,11 @@ class ComparePanel(QWidget):
         layout.setContentsMargins(10, 8, 10, 8)
         layout.setSpacing(8)
         layout.addWidget(self.table, 1)
-        layout.addWidget(self.hint)
+        told = QHBoxLayout()
+        told.addWidget(self.hint, 1)
+        told.addWidget(label("differences to", "soft"))
+        told.addWidget(self.reference)
+        layout.addLayout(told)
         layout.addLayout(row)
         self.all.clicked.connect(lambda: self.run_asked.emit(list(document.model.cases)))
         self.stale.clicked.connect(lambda: self.run_asked.emit(self.outdated))
@@ -88,7 +90,6 @@ class ComparePanel(QWidget):
             self.stale.setEnabled(bool(old))
             told = f"{', '.join(old)}: not solved as the model is now." if old else ""
             self.hint.setText(told)
-            self.hint.setVisible(bool(told))
 
     def set_reference(self, case: str) -> None:
         """The case to which figures tell their difference."""

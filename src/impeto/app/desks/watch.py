@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from impeto.app.deck.channel_table import ChannelTable
 from impeto.app.deck.chart import Chart
@@ -19,6 +19,7 @@ from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.results.response import period
 
+CHIPS = 28  # px, height of the row of runs
 MANY, FEW = 15, 6  # periods: where a chart would be a carpet; with which it then begins
 
 
@@ -45,12 +46,33 @@ class WatchPanel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 8, 10, 8)
         layout.setSpacing(8)
-        layout.addLayout(self.runs)
+        self.more = button("+ chart", "link")
+        self.more.clicked.connect(self.add_chart)
+        top = QHBoxLayout()
+        top.addWidget(self._chips(), 1)
+        top.addWidget(self.more)
+        layout.addLayout(top)
         layout.addWidget(self.area)
         document.runs_changed.connect(self._show_runs)
         document.span_changed.connect(self._follow_time)
         document.model_changed.connect(self._follow_kept)
         self._show_runs()
+
+    def _chips(self) -> QScrollArea:
+        """The row of runs, which may be longer than there is room: the wheel moves it."""
+        row, area = QWidget(), QScrollArea()
+        self.runs.setContentsMargins(0, 0, 0, 0)
+        row.setLayout(self.runs)
+        area.setWidget(row)
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setFixedHeight(CHIPS)
+        for side in (area.setHorizontalScrollBarPolicy, area.setVerticalScrollBarPolicy):
+            side(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        along = area.horizontalScrollBar()
+        assert along is not None
+        along.rangeChanged.connect(lambda _low, high: along.setValue(high))  # the latest is seen
+        return area
 
     def set_look(self, look: Theme) -> None:
         self.look = look
@@ -230,6 +252,3 @@ class WatchPanel(QWidget):
             chip.clicked.connect(lambda on, name=run.name: self.document.show_run(name, on))
             self.runs.addWidget(chip)
         self.runs.addStretch()
-        more = button("+ chart", "link")
-        more.clicked.connect(self.add_chart)
-        self.runs.addWidget(more)

@@ -66,7 +66,7 @@ class Scene:
         self.edges: dict[str, vtkActor] = {}
         self.base: dict[int, tuple[float, float, float]] = {}
         self.masters: dict[str, str] = {}  # copy -> the body whose surfaces it shares
-        self._made: dict[str, Body] = {}  # of which body the actors are
+        self._made: dict[str, tuple[Body, Hashable]] = {}  # of which body the actors are, its look
         self._lies: dict[str, tuple[Floats, Floats]] = {}  # where they were placed last
         self._seen: dict[str, tuple[bool, bool]] = {}  # shown, faded
         self._values: Hashable = None
@@ -89,13 +89,13 @@ class Scene:
         values = values_of(model, scope)
         same = {
             body.name for body in bodies
-            if self._made.get(body.name) is body and values == self._values
+            if self._made.get(body.name, (None,))[0] is body and values == self._values
             and not any(map(without_end, body.shapes))
         }  # fmt: skip
         for name in [name for name in self.actors if name not in same]:
             self._drop(name)
         self._values, complaints = values, list[str]()
-        alike = {look_of(b, model): b.name for b in bodies if b.name in same}
+        alike = {self._made[name][1]: name for name in same}
         for floors in (False, True):  # floors as large as the rest asks for
             for body in bodies:
                 shapes = [shape for shape in body.shapes if without_end(shape) == floors]
@@ -107,7 +107,7 @@ class Scene:
                         self._add_alike(body, alike[key], scope)
                     else:
                         self._add_body(body, shapes, scope, floors)
-                    self._made[body.name] = body
+                    self._made[body.name] = body, key
                     if not floors and len(shapes) == len(body.shapes):
                         alike[key] = body.name
                 except ModelError as error:

@@ -24,7 +24,8 @@ OWN = {ITS_SPEED: "velocity", ITS_ACCELERATION: "acceleration"}
 
 def paint_traces(painter: QPainter, stage: Canvas, names: list[str], by: str) -> None:
     """Paths of frames and bodies. by : '' for plain ones, a channel, or one of OWN"""
-    run, drawn = stage.document.run, list[tuple[str, Floats, Floats, float]]()
+    run, drawn = stage.document.run, list[tuple[str, Floats, Floats]]()
+    lengths: dict[str, float] = {}
     if run is None:
         return
     r = run.recording
@@ -34,30 +35,39 @@ def paint_traces(painter: QPainter, stage: Canvas, names: list[str], by: str) ->
             points = np.column_stack([r[f"{name}.position.{axis}"][::stride] for axis in "xyz"])
             channel = channel_of(name, by)
             values = r[channel][::stride] if channel and r.has(channel) else np.zeros(0)
-            drawn.append((channel, stage.to_screen(points), values, length_of(points)))
+            drawn.append((channel, stage.to_screen(points), values))
+            lengths[name] = length_of(r, name)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    coloured = [values for _, _, values, _ in drawn if len(values)]
+    coloured = [values for _, _, values in drawn if len(values)]
     low, high = limits(coloured)
-    painter.setFont(font(11))
-    for _, flat, values, length in drawn:
-        painter.setPen(stage.look.colour("moment"))
-        if len(flat):
-            told = f"{units.shown(length, 'length', 3)} long"
-            painter.drawText(QPointF(*flat[-1]) + QPointF(8.0, -6.0), told)
+    _paint_lengths(painter, stage, lengths)
+    for _, flat, values in drawn:
         if len(values):
             _paint_coloured(painter, flat, np.clip((values - low) / (high - low), 0.0, 1.0))
         else:
             painter.setPen(QPen(stage.look.colour("moment"), 1.3, Qt.PenStyle.DashLine))
             painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in flat]))
     if coloured:
-        channel = next(channel for channel, _, values, _ in drawn if len(values))
+        channel = next(channel for channel, _, values in drawn if len(values))
         _paint_scale(painter, stage, r, channel, by, (low, high))
 
 
-def length_of(points: Floats) -> float:
-    """Of a path through points (N, 3) [m], as far as they are there."""
-    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
-    return float(np.nansum(steps))
+def _paint_lengths(painter: QPainter, stage: Canvas, lengths: dict[str, float]) -> None:
+    """At the lower edge, above where the scale of colours stands."""
+    window = painter.viewport()
+    painter.setFont(font(11))
+    painter.setPen(stage.look.colour("moment"))
+    known = [(name, length) for name, length in lengths.items() if np.isfinite(length)]
+    for number, (name, length) in enumerate(known):
+        top = window.height() - 84.0 - 16.0 * number
+        told = f"path of {name}: {units.shown(length, 'length', 3)}"
+        box = QRectF(0.0, top, window.width() - 24.0, 16.0)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight, told)
+
+
+def length_of(r: Recording, name: str) -> float:
+    """How far [m] a frame or body goes in a run; not a number for what comes or goes."""
+    return float(r[f"integral({name}.velocity)"][-1])
 
 
 def channel_of(name: str, by: str) -> str:
