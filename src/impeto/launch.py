@@ -87,6 +87,8 @@ def _film(given: argparse.Namespace) -> int:
     if given.out.lower().endswith(moving_file.SUFFIX):
         from impeto.app.solids import solids_of
 
+        if given.charts:
+            raise FileError("A .glb has the machine alone: leave --charts out, or choose .mp4.")
         shot.check()
         instants = list(shot.instants())
         moving_file.write_motion(given.out, recording, solids_of(recording), instants, shot.speed)

@@ -222,6 +222,8 @@ def test_motion_by_the_shell_and_what_cannot_be_written(gang_saw, tmp_path, caps
     given = ["film", str(tmp_path / "run.h5"), "--out", str(tmp_path / "run.glb")]
     assert main(given) == 0
     assert (tmp_path / "run.glb").read_bytes()[:4] == b"glTF"
+    assert main([*given, "--charts", "rod.velocity"]) == 1
+    assert "the machine alone" in capsys.readouterr().err
     given[-1] = str(tmp_path / "run.mp4")
     charts = ["--charts", "average(rod.position.z, 0.1 s), crank.pitch; main_bearing.force"]
     assert main([*given, *charts, "--size", "640x480"]) == 0

@@ -140,7 +140,7 @@ class FilmDialog(Dialog):
         try:
             shot = self.shot()
             assert run is not None
-            if path.suffix.lower() == SUFFIX:
+            if path.suffix.lower() == SUFFIX:  # of the machine alone, whatever else is chosen
                 self._write_motion(path, run.recording, shot)
                 return
             charts = self.charted() if self.charts.isChecked() else ()

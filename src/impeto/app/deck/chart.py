@@ -238,6 +238,7 @@ class Chart(QFrame):
         over = self.look_at == AGAINST
         below = run.recording.channel(first).kind if over else "time"
         self.limit.read(self.document.model, run.recording.case, below, kind)
+        self.limit.judge(self.curves, first if over else "", self.look)
         if self.limit.points is not None:
             x_factor, plot = self.across()[1] if over else 1.0, self.plot.getPlotItem()
             factors = x_factor, self.curves[0].factor

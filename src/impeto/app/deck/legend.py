@@ -61,8 +61,7 @@ def legend_of(chart: Told) -> str:
         unit = _soft(look, units.spoken(chart.across()[0]))
         said += f" &nbsp; {_soft(look, 'over')} {_link(look, chart.channels[0])} {unit}"
     if chart.limit.text and chart.look_at in (TIME, AGAINST):
-        below = chart.channels[0] if chart.look_at == AGAINST else ""
-        said += f" &nbsp; {chart.limit.told(curves, below, look)}"
+        said += f" &nbsp; {chart.limit.said}"
     if chart.complaint:
         said += f' <span style="color:{look.bad}">{escaped(chart.complaint)}</span>'
     return said

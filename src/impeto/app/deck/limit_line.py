@@ -21,10 +21,11 @@ from impeto.core.results.limits import beyond, read_limit
 
 
 class LimitLine:
-    """text : as written, '' for none;  points : (P, 2) SI, None where it cannot be read"""
+    """text : as written, '' for none;  points : (P, 2) SI, None where it cannot be read
+    said : whether the curves stay below, as markup"""
 
     def __init__(self) -> None:
-        self.text, self.complaint = "", ""
+        self.text, self.complaint, self.said = "", "", ""
         self.points: Floats | None = None
 
     def read(self, model: Model, case: str, across: str, kind: str) -> None:
@@ -53,9 +54,12 @@ class LimitLine:
         plot.addItem(item, ignoreBounds=True)
         return item
 
-    def told(self, curves: Sequence[Drawn], first: str, look: Theme) -> str:
-        """Whether the curves on the left axis stay below, as markup. first : the channel below,
-        '' for time"""
+    def judge(self, curves: Sequence[Drawn], first: str, look: Theme) -> None:
+        """Say whether the curves on the left axis stay below. first : the channel below, '' for
+        time"""
+        self.said = self._told(curves, first, look)
+
+    def _told(self, curves: Sequence[Drawn], first: str, look: Theme) -> str:
         if self.complaint:
             return f'<span style="color:{look.bad}">{escaped(self.complaint)}</span>'
         if self.points is None:
