@@ -1,7 +1,9 @@
 """Tables of time histories, several cases in processes, and room on disk."""
 
+import _thread
 import subprocess
 import sys
+import threading
 
 import numpy as np
 import pytest
@@ -9,7 +11,7 @@ import pytest
 import impeto
 from impeto.core.errors import FileError, ModelError
 from impeto.core.results.trust import trust
-from impeto.services import scratch
+from impeto.services import batch, scratch
 from tests.core.building import body, frame, joint
 
 
@@ -103,6 +105,19 @@ def test_trust_turns_amber_and_red_when_energy_is_lost_on_purpose():
         state = honest.state.copy()
         state[:, 13:] *= share
         assert trust(replace(honest, state=state)).level == level
+
+
+def test_processes_are_copies_only_where_a_script_has_a_single_thread():
+    """A thread of the window is none of Python's list: a copy of that process could hang."""
+    told, done = [], threading.Event()
+
+    def ask():
+        told.append(batch._context().get_start_method())
+        done.set()
+
+    _thread.start_new_thread(ask, ())
+    assert done.wait(20.0)
+    assert told == ["forkserver"]
 
 
 def test_a_script_needs_no_main_guard_to_solve_cases_at_once(tmp_path):

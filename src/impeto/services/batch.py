@@ -47,7 +47,8 @@ def _solve(
 def _context() -> Any:
     """How processes are made: by a copy of this one where it has a single thread, as scripts have,
     so that they are ready at once and do not run the script again; else from a server."""
-    alone = threading.active_count() == 1
+    # Threads of others, as the window's, are not counted; the one that asks knows what it is.
+    alone = threading.current_thread() is threading.main_thread() and threading.active_count() == 1
     return multiprocessing.get_context("fork" if alone else "forkserver")
 
 
