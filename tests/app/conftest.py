@@ -114,3 +114,15 @@ def hand(qtbot, window):
 def solved(window, hand):
     hand.run()
     return window
+
+
+@pytest.fixture
+def watch(window, hand):
+    """The gang saw after a run, one chart with a channel that comes to and fro."""
+    hand.run("2 s")
+    panel = window.watch
+    for chart in list(panel.charts):
+        panel.remove_chart(chart)
+    panel.add_chart().add("rod.position.z")
+    hand.settle()
+    return panel

@@ -1,15 +1,18 @@
 """The Compare desk: cases in a table, edited in place, solved, judged."""
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 import impeto
-from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited
+from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited, same_machine
 from impeto.core.errors import ModelError
 from impeto.core.model import target_text, units
 from impeto.core.simulate import simulate
 from tests.app.test_by_hand import CTRL
+from tests.app.test_several_at_once import falling
 
 BEARING = impeto.FigureOf(name="bearing", channel="main_bearing.force", figure="max")
 LASTS = impeto.Target(name="lasts", figure="bearing", value="100 kN")
@@ -146,6 +149,21 @@ def test_cases_are_duplicated_moved_renamed_and_removed(compare, window, monkeyp
     compare._rename(new)
     compare.remove("Heavy flywheel")
     assert list(window.document.model.cases) == [*names[:-1], "Light"]
+
+
+def test_a_gauge_that_an_event_watches_makes_a_run_stale_and_others_do_not():
+    reach = impeto.Gauge(name="reach", frame_a="floor", frame_b="foot")
+    idle = impeto.Gauge(name="idle", quantity="formula", formula="2*t")
+    ends = impeto.Event(name="ends", when="channel falls", channel="reach.value", level="0.2 m")
+    model = falling(0.5)
+    for element in (reach, idle, ends):
+        model = model.with_element(element)
+    case = next(iter(model.cases))
+    changed = replace(idle, formula="3*t")
+    assert same_machine(model, model.with_element(changed), case)
+    assert same_machine(model, model.with_element(impeto.FigureOf(name="f", channel="t")), case)
+    watched = replace(reach, frame_a="foot", frame_b="floor")
+    assert not same_machine(model, model.with_element(watched), case)
 
 
 def test_figures_tell_their_difference_to_a_case(compare, window, hand):

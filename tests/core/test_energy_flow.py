@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 
 import impeto as im
-from impeto.core.results.energy import LOSS, STORE, WORK
+from impeto.core.results.energy import LOSS, STORE, WORK, energy_flow
 from impeto.services import model_file
+from tests.core.building import run
+from tests.core.test_flow import falling
 
 
 def sprung(*more, rate=0.0):
@@ -56,6 +58,25 @@ def test_what_is_given_is_taken(name):
                     for t in (flow.begin, flow.end)]  # fmt: skip
             sign = 1.0 if role == WORK else -1.0
             assert parts == pytest.approx(sign * (ends[1] - ends[0]), abs=2e-3 * given)
+
+
+def test_an_element_that_is_driven_and_loses_is_told_apart_and_nothing_is_lost():
+    """A sail that the wind pushes: what the wind gives and what the air takes are two parts."""
+    drag = im.Drag(name="sail", frame="eye", area=2.0, coefficient=1.2, wind=(5.0, 0, 0))
+    flow = im.simulate(sprung(drag), until=0.5).energy_flow()
+    names = {part.name for part in flow.parts if part.name.startswith("sail")}
+    assert names == {"sail, work", "sail, loss"}
+    assert sum(flow.given.values()) == pytest.approx(sum(flow.taken.values()), rel=1e-8)
+
+
+def test_what_comes_and_goes_leaves_no_gap():
+    """Bodies that are not there yet have no energy: the rest still adds up."""
+    r = run(falling(first=0.1), 1.5)
+    for begin, end in ((0.0, np.inf), (0.2, 0.5)):
+        flow = energy_flow(r, begin, end)
+        assert flow.given
+        assert all(np.isfinite(part.amount) for part in flow.parts)
+        assert sum(part.amount for part in flow.parts) == pytest.approx(0.0, abs=1e-8)
 
 
 def test_a_span_that_is_not_there_is_told():

@@ -104,5 +104,17 @@ def test_a_run_is_judged_by_another_model_with_the_values_of_its_own_case():
     assert check.met is False
 
 
+def test_a_renamed_joint_is_renamed_in_figures_limits_and_checks_too():
+    twice = replace(PULL, channel="2*rate(pin.force)")
+    chart = im.Chart(name="chart", channels="pin.force", limit="0 s, l*60 N/m")
+    model = pendulum(twice, WEIGHT, chart)
+    assert {"pull"} <= set(model.users_of("pin"))
+    assert "weight" in model.users_of("bob")
+    other = model.renamed("pin", "hinge").renamed("bob", "ball").renamed("l", "rope")
+    assert other["pull"].channel == "2*rate(hinge.force)"
+    assert str(other["weight"].value) == "ball.mass*9.80665 m/s^2"
+    assert other["chart"].limit == "0 s, rope*60 N/m"
+
+
 def test_all_figures_of_charts_can_be_asked_for():
     assert set(TITLES) == set(FIGURES)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from PyQt6.QtWidgets import QGridLayout, QProgressBar, QWidget
 
-from impeto.app.widgets import label
+from impeto.app.widgets import empty, label
 
 COLUMNS = 4
 
@@ -43,10 +43,6 @@ class CaseStrips(QWidget):
 
     def clear(self) -> None:
         """Nothing is solved any more."""
-        while self.grid.count():
-            item = self.grid.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+        empty(self.grid)
         self.bars = {}
         self.hide()

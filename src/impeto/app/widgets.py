@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
     QLabel,
+    QLayout,
     QLineEdit,
     QPushButton,
     QTableWidget,
@@ -59,6 +60,16 @@ def plain_table(titles: Sequence[str], name: str) -> QTableWidget:
     across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
     return made
+
+
+def empty(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def panel(style: str = "panel") -> QWidget:

@@ -23,7 +23,7 @@ from impeto.core.dynamics.integration import (
     WRITTEN,
 )
 from impeto.core.dynamics.names import Mark
-from impeto.core.dynamics.state import all_poses
+from impeto.core.dynamics.state import QUATERNION, poses_of
 from impeto.core.dynamics.system import System
 from impeto.core.elements import ContactRule, Event
 from impeto.core.errors import ModelError
@@ -113,12 +113,11 @@ class Settling:
 
     def places(self) -> dict[str, tuple[Floats, Floats]]:
         """Origin [m] and axes of every moving body, world."""
-        moving, found = self.system.moving, {}
-        rows = self.state[all_poses(moving)].reshape(moving, 7)
-        turned = from_quaternion(rows[:, 3:])
+        rows, found = poses_of(self.state, self.system.moving), {}
+        turned = from_quaternion(rows[:, QUATERNION:])
         for k, body in enumerate(self.system.mechanism.bodies[1:]):
             own = self.system.tables.origin[k + 1]
-            found[body.name] = rows[k, :3] + turned[k] @ own, turned[k]
+            found[body.name] = rows[k, :QUATERNION] + turned[k] @ own, turned[k]
         return found
 
 

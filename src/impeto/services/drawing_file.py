@@ -31,6 +31,7 @@ MOST_PARTS = 5000
 LONGEST = 300  # letters of a name
 Z_UP = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]])  # from y upwards, their rule
 RIGID = 1e-9  # how far axes may be off a rotation
+UPRIGHT = "z upwards"
 MAGIC, HEAD = b"glTF", 20  # bytes before the text
 
 
@@ -41,25 +42,20 @@ def write_drawing(drawing: Drawing, path: str | Path) -> None:
     """Write a drawing as a GLB file. Raises FileError."""
     import trimesh  # slow to load
 
-    scene = trimesh.Scene()
-    upright = np.eye(4)
-    upright[:3, :3] = Z_UP.T
-    scene.graph.update(frame_to="z upwards", matrix=upright)
+    scene = upright_scene()
     colours = {part.solid: part.colour for part in reversed(drawing.parts)}
     for name, solid in drawing.solids.items():
         mesh = trimesh.Trimesh(solid.vertices, solid.faces, process=False, validate=False)
         mesh.metadata = {OWN: exact_record(solid)} if isinstance(solid, ExactSolid) else {}
         if colours.get(name):
-            factor = [*linear(colours[name]), 1.0]
-            material = trimesh.visual.material.PBRMaterial(baseColorFactor=factor)
-            mesh.visual = trimesh.visual.TextureVisuals(material=material)
+            paint(mesh, colours[name])
         scene.geometry[name] = mesh
     for part in drawing.parts:
         own = {"title": part.title, "product": part.product, "colour": part.colour}
         matrix = np.eye(4)
         matrix[:3, :3], matrix[:3, 3] = part.axes, part.origin
         scene.graph.update(
-            frame_from="z upwards", frame_to=part.name, matrix=matrix, geometry=part.solid,
+            frame_from=UPRIGHT, frame_to=part.name, matrix=matrix, geometry=part.solid,
             metadata={OWN: own},
         )  # fmt: skip
 
@@ -69,6 +65,24 @@ def write_drawing(drawing: Drawing, path: str | Path) -> None:
     content = scene.export(file_type="glb", tree_postprocessor=mark)
     with replacing(Path(path)) as temporary:
         temporary.write_bytes(content)
+
+
+def upright_scene() -> Any:
+    """An empty one with a node for what has z upwards, UPRIGHT."""
+    import trimesh  # slow to load
+
+    scene, upright = trimesh.Scene(), np.eye(4)
+    upright[:3, :3] = Z_UP.T
+    scene.graph.update(frame_to=UPRIGHT, matrix=upright)
+    return scene
+
+
+def paint(mesh: Any, colour: str) -> None:
+    """Give a mesh a colour #rrggbb."""
+    import trimesh
+
+    material = trimesh.visual.material.PBRMaterial(baseColorFactor=[*_linear(colour), 1.0])
+    mesh.visual = trimesh.visual.TextureVisuals(material=material)
 
 
 def exact_record(solid: ExactSolid) -> dict[str, Any]:
@@ -231,7 +245,7 @@ def _numbers(written: Any, shape: tuple[int, ...]) -> Floats:
 # colours
 
 
-def linear(colour: str) -> list[float]:
+def _linear(colour: str) -> list[float]:
     """Linear shares of a colour #rrggbb, which files of this form have (sRGB, IEC 61966-2-1)."""
     shares = [int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5)]
     return [s / 12.92 if s <= 0.04045 else ((s + 0.055) / 1.055) ** 2.4 for s in shares]

@@ -19,7 +19,7 @@ from impeto.core.results.poses import poses, present_at
 from impeto.core.results.recording import Recording
 from impeto.core.solvers.run import Progress
 from impeto.services.atomic import replacing
-from impeto.services.drawing_file import MAGIC, Z_UP, linear
+from impeto.services.drawing_file import MAGIC, UPRIGHT, paint, upright_scene
 
 SUFFIX = ".glb"
 MOST = 50_000  # instants
@@ -55,18 +55,14 @@ def _still(solids: Mapping[str, Solid]) -> bytes:
     """All bodies at the origin, a node each."""
     import trimesh  # slow to load
 
-    scene = trimesh.Scene()
-    upright = np.eye(4)
-    upright[:3, :3] = Z_UP.T
-    scene.graph.update(frame_to="z upwards", matrix=upright)
+    scene = upright_scene()
     for name, solid in solids.items():
         mesh = trimesh.Trimesh(
             solid.triangles.vertices, solid.triangles.faces, process=False, validate=False
         )
-        material = trimesh.visual.material.PBRMaterial(baseColorFactor=[*linear(solid.colour), 1.0])
-        mesh.visual = trimesh.visual.TextureVisuals(material=material)
+        paint(mesh, solid.colour)
         scene.geometry[name] = mesh
-        scene.graph.update(frame_from="z upwards", frame_to=name, matrix=np.eye(4), geometry=name)
+        scene.graph.update(frame_from=UPRIGHT, frame_to=name, matrix=np.eye(4), geometry=name)
     content: bytes = scene.export(file_type="glb")
     return content
 

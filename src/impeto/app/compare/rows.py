@@ -6,13 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from impeto.app.document import Document, Run
-from impeto.core.elements import Gauge, Parameter
+from impeto.core.elements import Parameter
 from impeto.core.errors import ModelError
-from impeto.core.model import units
-from impeto.core.model.element import Element
+from impeto.core.model import units, walking
+from impeto.core.model.element import Aside, Element
 from impeto.core.model.fields import as_quantity
-from impeto.core.model.judging import Judging
-from impeto.core.model.looking import Looking
 from impeto.core.model.model import AS_SET, INTEGRATORS, Case, Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
@@ -63,8 +61,14 @@ def same_machine(a: Model, b: Model, case: str) -> bool:
 
 
 def _solved(model: Model) -> dict[str, Element]:
-    beside = (Gauge, Judging, Looking)
-    return {n: e for n, e in model.elements.items() if not isinstance(e, beside)}
+    found = {n: e for n, e in model.elements.items() if not isinstance(e, Aside)}
+    waiting = list(found.values())
+    while waiting:  # gauges that formulas and events read, and those that these read
+        for name in walking.mentioned(waiting.pop()) - set(found):
+            if name in model.elements:
+                found[name] = model.elements[name]
+                waiting.append(found[name])
+    return found
 
 
 def latest(document: Document) -> dict[str, Run]:

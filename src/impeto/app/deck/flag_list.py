@@ -14,7 +14,7 @@ from impeto.app.deck.flags import Flags
 from impeto.app.dialog import Dialog
 from impeto.app.document import Document
 from impeto.app.theme import Theme
-from impeto.app.widgets import button, label, plain_table
+from impeto.app.widgets import button, empty, label, plain_table
 from impeto.core.dynamics.names import Mark
 from impeto.core.model import units
 
@@ -73,12 +73,7 @@ class FlagList(Dialog):
 
     def _list_kinds(self) -> None:
         """A chip for each kind that there is, with how many."""
-        while self.kinds.count():
-            item = self.kinds.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty(self.kinds)
         for kind, count in self.flags.counts.items():
             chip = button(f"{kind} {count}", "chip")
             chip.setCheckable(True)

@@ -10,7 +10,7 @@ from impeto.app.deck.channel_table import ChannelTable
 from impeto.app.deck.chart import Chart
 from impeto.app.document import Document
 from impeto.app.theme import Theme
-from impeto.app.widgets import button, label
+from impeto.app.widgets import button, empty, label
 from impeto.core.contact.model import NEVER
 from impeto.core.elements import Chart as KeptChart
 from impeto.core.elements import ContactRule, Drive, Joint, Outlet
@@ -232,12 +232,7 @@ class WatchPanel(QWidget):
 
     def _show_runs(self) -> None:
         """A chip for each run; those that are pressed are drawn."""
-        while self.runs.count():
-            item = self.runs.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        empty(self.runs)
         self.runs.addWidget(label("Runs", "caption"))
         growing = self.document.growing
         if growing is not None:

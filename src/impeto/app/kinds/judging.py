@@ -6,17 +6,11 @@ from impeto.app.document import Document
 from impeto.app.kinds.kind import Kind
 from impeto.app.strokes import Oval, lines
 from impeto.core.elements import FigureOf, HandCheck, Joint, Target
-from impeto.core.model.judging import BETWEEN, NEAR
 from impeto.core.model.scope import Scope
 
 
 def _figure(figure: FigureOf, scope: Scope) -> str:
     return f"{figure.figure} of {figure.channel or '?'}"
-
-
-def _target(target: Target, scope: Scope) -> str:
-    more = {BETWEEN: f" and {target.upper}", NEAR: f" by {target.within}"}
-    return f"{target.figure} {target.limit} {target.value}{more.get(target.limit, '')}"
 
 
 def _new_figure(document: Document, name: str) -> FigureOf:
@@ -38,11 +32,11 @@ JUDGING = (
     Kind(cls=FigureOf, title="figure", line=_figure, new=_new_figure,
          strokes=lines(((0.1, 0.85), (0.35, 0.2), (0.6, 0.7), (0.9, 0.3)),
                        ((0.22, 0.1), (0.48, 0.1)))),
-    Kind(cls=Target, title="target", line=_target,
+    Kind(cls=Target, title="target", line=lambda e, s: e.asked,
          new=lambda d, n: Target(name=n, figure=_last_figure(d)),
          strokes=(Oval((0.1, 0.1, 0.8, 0.8)), Oval((0.36, 0.36, 0.28, 0.28)))),
     Kind(cls=HandCheck, title="check by hand", new=lambda d, n: HandCheck(
              name=n, figure=_last_figure(d)),
-         line=lambda e, s: f"{e.figure} = {e.value}",
+         line=lambda e, s: e.asked,
          strokes=lines(((0.1, 0.55), (0.35, 0.85), (0.9, 0.15)))),
 )  # fmt: skip

@@ -7,7 +7,7 @@ from vtkmodules.vtkRenderingCore import vtkActor
 
 from impeto.app.document import Document, Run
 from impeto.app.stage.scene import Scene
-from impeto.app.stage.surfaces import set_matrix
+from impeto.app.stage.surfaces import make_faint, set_matrix
 from impeto.core.results.poses import poses, present_at
 from impeto.core.results.recording import Recording
 
@@ -75,10 +75,7 @@ class Ghost:
             matrix = self._matrices[name] = vtkMatrix4x4()
             made = [self.scene.twin(actor, matrix) for actor in self.scene.actors[name]]
             for actor in made:
-                actor.PickableOff()
-                actor.SetForceOpaque(False)
-                actor.SetForceTranslucent(True)
-                actor.GetProperty().SetOpacity(FAINT)
+                make_faint(actor, FAINT)
             self._actors[name] = made
         return self._actors[name]
 

@@ -8,7 +8,7 @@ from vtkmodules.vtkRenderingCore import vtkActor
 
 from impeto.app.document import Document, Run
 from impeto.app.stage.scene import Scene
-from impeto.app.stage.surfaces import set_matrix
+from impeto.app.stage.surfaces import make_faint, set_matrix
 from impeto.core.elements import Body
 from impeto.core.geometry.arrays import Floats
 from impeto.core.model.element import GROUND
@@ -74,10 +74,7 @@ class Onion:
         for actor in self.scene.actors[name]:
             twin = self.scene.twin(actor, matrix)
             twin.SetVisibility(True)
-            twin.PickableOff()
-            twin.SetForceOpaque(False)
-            twin.SetForceTranslucent(True)
-            twin.GetProperty().SetOpacity(opacity)
+            make_faint(twin, opacity)
             self._actors.append(twin)
 
     def clear(self) -> None:

@@ -19,6 +19,7 @@ from vtkmodules.vtkCommonTransforms import vtkTransform
 from vtkmodules.vtkFiltersCore import vtkAppendPolyData, vtkCleanPolyData, vtkQuadricDecimation
 from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFilter
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
+from vtkmodules.vtkRenderingCore import vtkActor
 
 from impeto.core.bodies.shapes import Shape
 from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
@@ -88,6 +89,14 @@ def shape_surface(scope: Scope, shape: Shape, span: float = 10.0) -> vtkPolyData
     moved.SetInputData(_surface(scope, shape, span))
     moved.Update()
     return moved.GetOutput()
+
+
+def make_faint(actor: vtkActor, opacity: float) -> None:
+    """What only stands beside the picture: seen through, and not to be picked."""
+    actor.PickableOff()
+    actor.SetForceOpaque(False)
+    actor.SetForceTranslucent(True)
+    actor.GetProperty().SetOpacity(opacity)
 
 
 def set_matrix(matrix: vtkMatrix4x4, origin: Floats, rotation: Floats) -> None:

@@ -36,9 +36,13 @@ def _body(r: Solution, name: str, row: int) -> Iterator[Channel]:
     yield from vector(
         f"{name}.angular_acceleration", "angular acceleration", lambda: r.spin_rates[:, row]
     )
-    yield from _local(r, f"{name}.velocity_local", "speed", row)
-    yield from _local(r, f"{name}.acceleration_local", "acceleration", row)
-    yield from _local(r, f"{name}.angular_velocity_local", "angular speed", row)
+    yield from _local(r, f"{name}.velocity_local", "speed", row, lambda: r.velocities[:, row])
+    yield from _local(
+        r, f"{name}.acceleration_local", "acceleration", row, lambda: r.accelerations[:, row]
+    )
+    yield from _local(
+        r, f"{name}.angular_velocity_local", "angular speed", row, lambda: r.spin(row)
+    )
     yield from _orientation(r, name, row)
     yield Channel(f"{name}.energy.kinetic", "energy", lambda: kinetic(r, row))
     yield Channel(f"{name}.energy.potential", "energy", lambda: potential(r, row))
@@ -49,16 +53,13 @@ def _shown(r: Solution, row: int, channel: Channel) -> Channel:
     return Channel(channel.name, channel.kind, lambda: r.while_present(row, channel.values))
 
 
-def _local(r: Solution, name: str, kind: str, row: int) -> Iterator[Channel]:
+def _local(
+    r: Solution, name: str, kind: str, row: int, world: Callable[[], Floats]
+) -> Iterator[Channel]:
     """A quantity of the centre of mass in the body's axes."""
 
     def turned() -> Floats:
-        world = {
-            "velocity_local": r.velocities,
-            "acceleration_local": r.accelerations,
-            "angular_velocity_local": r.spins,
-        }[name.rsplit(".", 1)[1]]
-        return np.einsum("tij,ti->tj", r.rotation(row), world[:, row])
+        return np.einsum("tij,ti->tj", r.rotation(row), world())
 
     return vector(name, kind, turned, size=False)
 

@@ -8,7 +8,15 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from impeto.core.dynamics.state import all_poses, all_speeds, extras_at
+from impeto.core.dynamics.state import (
+    QUATERNION,
+    all_poses,
+    all_speeds,
+    extras_at,
+    poses_of,
+    quaternion_of,
+    spin_of,
+)
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import M_ON
 from impeto.core.dynamics.touching import Touching
@@ -58,8 +66,7 @@ class Solution:
         count, n = len(self.time), self.system.moving
         turned = np.tile(np.eye(3), (count, n + 1, 1, 1))
         if n:
-            quaternions = self.state[:, all_poses(n)].reshape(count, n, 7)[:, :, 3:]
-            turned[:, 1:] = from_quaternion(quaternions)
+            turned[:, 1:] = from_quaternion(poses_of(self.state, n)[..., QUATERNION:])
         return turned
 
     def rotation(self, body: int) -> Floats:
@@ -70,8 +77,7 @@ class Solution:
             elif body == 0:
                 self._turned[body] = np.broadcast_to(np.eye(3), (len(self.time), 3, 3))
             else:
-                pose = self.state[:, all_poses(self.system.moving)]
-                self._turned[body] = from_quaternion(pose[:, 7 * body - 4 : 7 * body])
+                self._turned[body] = from_quaternion(self.state[:, quaternion_of(body)])
         return self._turned[body]
 
     @cached_property
@@ -98,9 +104,10 @@ class Solution:
 
     def spin(self, body: int) -> Floats:
         """(N, 3) angular velocity of one body, world [rad/s]."""
-        if body == 0 or "spins" in vars(self):
-            return self.spins[:, body] if body else np.zeros((len(self.time), 3))
-        local = self.state[:, all_speeds(self.system.moving)][:, 6 * body - 3 : 6 * body]
+        if body == 0:
+            return np.zeros((len(self.time), 3))
+        # Laid out alike whatever file the state is from: sums then have one order.
+        local = np.ascontiguousarray(self.state[:, spin_of(self.system.moving, body)])
         return np.asarray(np.einsum("tij,tj->ti", self.rotation(body), local))
 
     @cached_property

@@ -11,6 +11,7 @@ n : number of moving bodies;  body : row of a body, the ground being 0
 from __future__ import annotations
 
 from impeto.core.dynamics.kernel import kernel
+from impeto.core.geometry.arrays import Floats
 
 POSE, SPEED = 7, 6  # widths of a pose and of a speed
 QUATERNION, SPIN = 3, 3  # where these begin within a pose and a speed
@@ -61,6 +62,23 @@ def all_poses(n: int) -> slice:
 def all_speeds(n: int) -> slice:
     """The speeds of all bodies."""
     return slice(POSE * n, (POSE + SPEED) * n)
+
+
+def poses_of(states: Floats, n: int) -> Floats:
+    """(..., n, 7) poses of the moving bodies out of states (..., S)."""
+    return states[..., all_poses(n)].reshape(*states.shape[:-1], n, POSE)
+
+
+def quaternion_of(body: int) -> slice:
+    """The quaternion of a body in a state."""
+    first = POSE * (body - 1) + QUATERNION
+    return slice(first, first + POSE - QUATERNION)
+
+
+def spin_of(n: int, body: int) -> slice:
+    """The angular velocity of a body in a state, body axes."""
+    first = POSE * n + SPEED * (body - 1) + SPIN
+    return slice(first, first + SPEED - SPIN)
 
 
 def all_bodies(n: int) -> slice:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.model import fields
-from impeto.core.model.element import Element
+from impeto.core.model.element import Aside
 from impeto.core.model.fields import Written
 from impeto.core.model.quantity import Quantity
 
@@ -26,7 +26,7 @@ NEEDED = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Gauge(Element):
+class Gauge(Aside):
     """A quantity that is read from a run: defined before it or after, worked out without solving
     again, and used like any channel, as NAME.value.
 
@@ -38,9 +38,6 @@ class Gauge(Element):
 
     tag: ClassVar[str] = "gauge"
     group: ClassVar[str] = "gauges"
-    fastens: ClassVar[bool] = False
-    needs_on: ClassVar[bool] = False
-    goes_along: ClassVar[bool] = False
     quantity: str = fields.choice(tuple(NEEDED), DISTANCE, title="Measures")
     frame_a: str | None = fields.reference("frame", optional=True, title="Frame A")
     frame_b: str | None = fields.reference("frame", optional=True, title="Frame B")

@@ -114,6 +114,16 @@ def check_no_unit(name: str) -> None:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Aside(Element):
+    """Base of what reads or judges runs, or says how they are looked at: no run depends on it, but
+    for what an event watches."""
+
+    fastens: ClassVar[bool] = False
+    goes_along: ClassVar[bool] = False
+    needs_on: ClassVar[bool] = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Parameter(Element):
     """A named value, usable in every field."""
 

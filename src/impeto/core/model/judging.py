@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.model import fields
-from impeto.core.model.element import Element
+from impeto.core.model.element import Aside
 from impeto.core.model.fields import Written
 
 __all__ = ["FigureOf", "HandCheck", "Target"]
@@ -23,20 +23,11 @@ UPPER = {BETWEEN: "upper", NEAR: "within"}  # the second value that a limit take
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Judging(Element):
-    """Base of what runs are judged by; nothing in a run depends on it."""
-
-    group: ClassVar[str] = "judging"
-    fastens: ClassVar[bool] = False
-    goes_along: ClassVar[bool] = False
-    needs_on: ClassVar[bool] = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FigureOf(Judging):
+class FigureOf(Aside):
     """One number of a channel or formula, over a span of a run or at an event."""
 
     tag: ClassVar[str] = "figure"
+    group: ClassVar[str] = "judging"
     channel: str = fields.text(hint="such as pin.force or rate(pin.force)")
     figure: str = fields.choice((*TITLES, AT_EVENT), TITLES[0])
     begin: Written | None = fields.quantity("time", None, optional=True, title="From")
@@ -50,10 +41,11 @@ class FigureOf(Judging):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Target(Judging):
+class Target(Aside):
     """A limit on a figure, which each run meets or misses. Values may be formulas of parameters."""
 
     tag: ClassVar[str] = "target"
+    group: ClassVar[str] = "judging"
     figure: str = fields.reference("figure")
     limit: str = fields.choice((BELOW, ABOVE, BETWEEN, NEAR), BELOW)
     value: Written = fields.quantity(fields.ANY, "0")
@@ -65,15 +57,27 @@ class Target(Judging):
         """Fields that do not matter."""
         return tuple(name for limit, name in UPPER.items() if limit != self.limit)
 
+    @property
+    def asked(self) -> str:
+        """In words."""
+        more = {BETWEEN: f" and {self.upper}", NEAR: f" by {self.within}"}
+        return f"{self.figure} {self.limit} {self.value}{more.get(self.limit, '')}"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class HandCheck(Judging):
+class HandCheck(Aside):
     """A value worked out by hand, of numbers, parameters and masses (rod.mass), against which a
     figure is held. The note says where it comes from."""
 
     tag: ClassVar[str] = "hand_check"
+    group: ClassVar[str] = "judging"
     figure: str = fields.reference("figure")
-    value: Written = fields.quantity(fields.ANY, "0", hint="such as 2*pi*sqrt(l/9.81 m/s^2)")
+    value: Written = fields.quantity(fields.FORMULA, "0", hint="such as rod.mass*9.81 m/s^2")
     within: Written = fields.quantity(
         "number", "0.01", title="May be off by", hint="0.01: one in a hundred"
     )
+
+    @property
+    def asked(self) -> str:
+        """In words."""
+        return f"{self.figure} = {self.value}"

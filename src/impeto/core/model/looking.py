@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from impeto.core.model import fields
-from impeto.core.model.element import Element
+from impeto.core.model.element import Aside
 from impeto.core.model.fields import Vector
 
 __all__ = ["Chart", "View"]
@@ -20,21 +20,12 @@ NOTHING, ITS_PLACE, ITS_TURNS = "nothing", "its place", "its place and turns"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Looking(Element):
-    """Base of what only says how something is looked at."""
-
-    group: ClassVar[str] = "looking"
-    fastens: ClassVar[bool] = False
-    goes_along: ClassVar[bool] = False
-    needs_on: ClassVar[bool] = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Chart(Looking):
+class Chart(Aside):
     """A chart of the Watch desk, kept when the model is saved. Channels that a run does not have
     are left out."""
 
     tag: ClassVar[str] = "chart"
+    group: ClassVar[str] = "looking"
     shows: str = fields.choice(LOOKS, TIME)
     channels: str = fields.text(hint="such as pin.force.x; rate(pin.force): with semicolons")
     log: bool = fields.switch(False, title="Powers of ten")
@@ -52,11 +43,12 @@ class Chart(Looking):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class View(Looking):
+class View(Aside):
     """A place from which the Stage is looked at, under a name. Where it goes along with a body, the
     places are those at which the body is as drawn."""
 
     tag: ClassVar[str] = "view"
+    group: ClassVar[str] = "looking"
     position: Vector = fields.vector("length", ("3 m", "-6 m", "2 m"), hint="of the eye")
     looks_at: Vector = fields.vector("length", ("0 m", "0 m", "0 m"))
     up: Vector = fields.vector("number", ("0", "0", "1"))

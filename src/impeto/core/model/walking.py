@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, is_dataclass
 from typing import Any
 
+from impeto.core.errors import FormulaError
 from impeto.core.model import fields, formula
 from impeto.core.model.curves import Curve
-from impeto.core.model.fields import NamesSpec, ReferenceSpec, TableSpec
+from impeto.core.model.fields import NamesSpec, ReferenceSpec, TableSpec, TextSpec
 from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
+
+NAMING = ("channel", "channels", "target", "limit")  # fields of text that name elements
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,10 +61,17 @@ def mentioned(part: Any) -> set[str]:
         elif isinstance(spec, TableSpec):
             found |= set(value).union(*(_mentioned_in(item) for item in value.values()))
         elif name in ("channel", "target") and isinstance(value, str):
-            found.add(value.split(".")[0])
+            found |= {path.split(".")[0] for path in _paths(value)}
         else:
             found |= _mentioned_in(value)
     return found
+
+
+def _paths(text: str) -> set[str]:
+    """Channels in what is typed for one: that, or those of a formula over channels."""
+    with suppress(FormulaError):
+        return set(formula.names(formula.parse(text)))
+    return {text}
 
 
 def _mentioned_in(value: Any) -> set[str]:
@@ -77,7 +88,7 @@ def read(part: Any) -> set[str]:
     for name in fields.specs(type(part)):
         value = getattr(part, name)
         if name == "channel" and isinstance(value, str) and name not in unused:
-            found.add(value)
+            found |= _paths(value)
         elif name not in unused:
             found |= _read_in(value)
     return found
@@ -102,7 +113,7 @@ def acted_on(part: Any) -> set[str]:
         if isinstance(spec, ReferenceSpec):
             found |= {value} - {None}
         elif name in ("channel", "target") and isinstance(value, str):
-            found.add(value.split(".")[0])
+            found |= {path.split(".")[0] for path in _paths(value)}
         elif isinstance(value, tuple) and not isinstance(spec, NamesSpec):
             found = found.union(*(acted_on(item) for item in value if _described(item)))
         elif _described(value):
@@ -120,7 +131,7 @@ def renamed(part: Any, names: Mapping[str, str]) -> Any:
             changed = names.get(value, value)
         elif isinstance(spec, NamesSpec):
             changed = tuple(_renamed_text(item, names) for item in value)
-        elif name in ("channel", "channels", "target") and isinstance(value, str):
+        elif name in NAMING and isinstance(spec, TextSpec):
             changed = _renamed_text(value, names)
         else:
             changed = _renamed_value(value, names)

@@ -7,14 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from impeto.core.bodies.channels import kinetic, potential
 from impeto.core.dynamics.channel import Floats
 from impeto.core.errors import ModelError
+from impeto.core.model.element import SYSTEM
 from impeto.core.results.poses import value_at
 from impeto.core.results.recording import Recording
 from impeto.core.results.system import Energies
 
 WORK, STORE, LOSS, REST = "work", "store", "loss", "not accounted for"
 MOST_BODIES = 6  # whose motion and height are told one by one
+# Channels of elements: what they tell, its sign, and in a word.
+TOLD = {"work": (WORK, 1.0, "work"), "energy": (STORE, -1.0, "spring"),
+        "dissipated": (LOSS, -1.0, "loss")}  # fmt: skip
 Change = Callable[[Floats], float]
 SMALL = 1e-9  # of what goes through: less is no part
 
@@ -41,12 +46,20 @@ class EnergyFlow:
     @property
     def given(self) -> dict[str, float]:
         """J by what gave it."""
-        return {part.name: part.amount for part in self.parts if part.amount > 0.0}
+        return self._sums(1.0)
 
     @property
     def taken(self) -> dict[str, float]:
         """J by what took it."""
-        return {part.name: -part.amount for part in self.parts if part.amount < 0.0}
+        return self._sums(-1.0)
+
+    def _sums(self, sign: float) -> dict[str, float]:
+        """By name: what is both driven and lost in one element has two parts."""
+        sums: dict[str, float] = {}
+        for part in self.parts:
+            if sign * part.amount > 0.0:
+                sums[part.name] = sums.get(part.name, 0.0) + sign * part.amount
+        return sums
 
     @property
     def missing(self) -> float:
@@ -71,11 +84,10 @@ def energy_flow(r: Recording, begin: float = 0.0, end: float = np.inf) -> Energy
         STORE: -energies.total,
         LOSS: -energies.dissipated,
     }
-    scale = max(abs(part.amount) for part in parts) if parts else 0.0
     for role, total in roles.items():  # what no element tells of itself
         rest = change(total) - sum(part.amount for part in parts if part.role == role)
         parts.append(Part(_OTHERS[role], role, rest))
-    scale = max(scale, *(abs(part.amount) for part in parts))
+    scale = max(abs(part.amount) for part in parts)
     parts.append(Part(REST, REST, change(energies.balance)))
     kept = [part for part in parts if abs(part.amount) > SMALL * scale]
     return EnergyFlow(begin, end, tuple(sorted(kept, key=lambda part: -abs(part.amount))))
@@ -86,29 +98,23 @@ _OTHERS = {WORK: "events", STORE: "stops of joints", LOSS: "friction and stops o
 
 def _elements(r: Recording, change: Change) -> Iterator[Part]:
     """Drives, loads, belts by their work; springs by what they hold; what dampers, friction and
-    contacts lose."""
-    names = [name for name in r.channels() if name.count(".") == 1]
-    for name in names:
-        element, quantity = name.split(".")
-        if element == "system":
-            continue
-        if quantity == "work":
-            yield Part(element, WORK, change(r[name]))
-        elif quantity == "energy":
-            yield Part(f"{element}, spring" if f"{element}.dissipated" in names else element,
-                       STORE, -change(r[name]))  # fmt: skip
-        elif quantity == "dissipated":
-            yield Part(f"{element}, loss" if f"{element}.energy" in names else element,
-                       LOSS, -change(r[name]))  # fmt: skip
+    contacts lose. What an element has several of is told apart."""
+    names = {name for name in r.channels() if name.count(".") == 1}
+    for element in dict.fromkeys(name.split(".")[0] for name in r.channels()):
+        own = [quantity for quantity in TOLD if f"{element}.{quantity}" in names]
+        for quantity in own if element != SYSTEM else ():
+            role, sign, word = TOLD[quantity]
+            title = f"{element}, {word}" if len(own) > 1 else element
+            yield Part(title, role, sign * change(r[f"{element}.{quantity}"]))
 
 
 def _bodies(r: Recording, energies: Energies, change: Change) -> Iterator[Part]:
     """Their motion and height, one by one where they are few."""
-    moving = [name for name, row in r.bodies.items() if row]
+    moving = {name: row for name, row in r.bodies.items() if row}
     if len(moving) > MOST_BODIES:
         yield Part(f"motion of {len(moving)} bodies", STORE, -change(energies.kinetic))
         yield Part(f"height of {len(moving)} bodies", STORE, -change(energies.potential))
         return
-    for name in moving:
-        yield Part(f"motion of {name}", STORE, -change(r[f"{name}.energy.kinetic"]))
-        yield Part(f"height of {name}", STORE, -change(r[f"{name}.energy.potential"]))
+    for name, row in moving.items():
+        yield Part(f"motion of {name}", STORE, -change(kinetic(r, row)))
+        yield Part(f"height of {name}", STORE, -change(potential(r, row)))

@@ -204,7 +204,7 @@ def _motion(r: Solution, row: int, origin: Floats, rotation: Floats) -> Moving:
         offset, rotation = ground.position + ground.rotation @ origin, ground.rotation @ rotation
     position, velocity, acceleration = r.point(row, offset)
     axes = r.rotation(row) @ rotation
-    parts = (position, velocity, acceleration, axes, r.spins[:, row])
+    parts = (position, velocity, acceleration, axes, r.spin(row))
     return Moving(*(r.while_present(row, part) for part in parts))
 
 

@@ -16,16 +16,13 @@ from impeto.core.model.judging import (
     AT_EVENT,
     BELOW,
     BETWEEN,
-    NEAR,
     FigureOf,
     HandCheck,
     Target,
 )
 from impeto.core.model.model import Model
-from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.core.results.figures import FIGURES, FREQUENCY, NUMBER, SAME, TIME, figure_of
-from impeto.core.results.gauges import scope_of
 from impeto.core.results.poses import value_at
 from impeto.core.results.recording import Recording
 
@@ -79,11 +76,21 @@ class Judgement:
         return [verdict.name for verdict in self.verdicts if verdict.met is not True]
 
 
+class Masses(Scope):
+    """Values of a case in which BODY.mass is what that body weighs."""
+
+    def parameter(self, name: str) -> formula.Value:
+        body = self.model.elements.get(name.removesuffix(MASS))
+        if name.endswith(MASS) and isinstance(body, Body):
+            return formula.Value(body_mass(self, body).mass, units.unit("kg")[1])
+        return super().parameter(name)
+
+
 def judged(r: Recording, model: Model | None = None) -> Judgement:
     """A run by the figures, targets and checks of a model, its own for None; what cannot be read
     says why."""
     model = model or r.gauged or r.model
-    scope = scope_of(model, r.case)
+    scope = Masses(model, r.case if r.case in model.cases else None)
     read = {figure.name: _read(r, figure, scope) for figure in model.of(FigureOf)}
     targets = tuple(_verdict(_target, t, read, scope) for t in model.of(Target))
     checks = tuple(_verdict(_check, c, read, scope) for c in model.of(HandCheck))
@@ -114,7 +121,7 @@ def _verdict(
 ) -> Verdict:
     """What a target or check comes to; where its figure or value is missing, why."""
     figure = read.get(element.figure)
-    asked = f"{element.figure} {_asked(element)}"
+    asked = element.asked
     try:
         if figure is None:
             raise ModelError(f"there is no figure {element.figure}")
@@ -126,27 +133,20 @@ def _verdict(
     return Verdict(element.name, asked, met, margin, told)
 
 
-def _asked(element: Target | HandCheck) -> str:
-    if isinstance(element, HandCheck):
-        return f"= {element.value}"
-    more = {BETWEEN: f" and {element.upper}", NEAR: f" by {element.within}"}
-    return f"{element.limit} {element.value}{more.get(element.limit, '')}"
-
-
 def _target(target: Target, figure: Read, scope: Scope) -> tuple[bool, float, str]:
-    value, limit = figure.value, _si(target.value, figure.kind, scope)
+    value, limit = figure.value, scope.si(target.value, figure.kind)
     if target.limit in (BELOW, ABOVE):
         room = limit - value if target.limit == BELOW else value - limit
         return _by(room, abs(limit), figure.kind)
     if target.limit == BETWEEN:
-        upper = _si(_needed(target, target.upper, "upper"), figure.kind, scope)
+        upper = scope.si(_needed(target, target.upper, "upper"), figure.kind)
         return _by(min(value - limit, upper - value), abs(upper - limit), figure.kind)
-    within = _si(_needed(target, target.within, "within"), figure.kind, scope)
+    within = scope.si(_needed(target, target.within, "within"), figure.kind)
     return _by(abs(within) - abs(value - limit), abs(within), figure.kind)
 
 
 def _check(check: HandCheck, figure: Read, scope: Scope) -> tuple[bool, float, str]:
-    expected = _si(check.value, figure.kind, scope)
+    expected = scope.si(check.value, figure.kind)
     allowed, size = scope.si(check.within, "number"), abs(expected)
     off = abs(figure.value - expected)
     share = off / size if size > 0.0 else (0.0 if off == 0.0 else np.inf)
@@ -174,20 +174,3 @@ def _needed(target: Target, value: object, field: str) -> object:
             remedy="Type it in the Sheet",
         )  # fmt: skip
     return value
-
-
-def _si(written: object, kind: str, scope: Scope) -> float:
-    """A value as a number of a kind of quantity; BODY.mass is what that body weighs. Raises
-    ModelError, also for one that is no such quantity."""
-    assert isinstance(written, Quantity)
-
-    def named(name: str) -> formula.Value:
-        body = scope.model.elements.get(name.removesuffix(MASS))
-        if name.endswith(MASS) and isinstance(body, Body):
-            return formula.Value(body_mass(scope, body).mass, units.unit("kg")[1])
-        return scope.parameter(name)
-
-    value = formula.evaluate(written.node, named)
-    if float(value.si) == 0.0 and value.dimension == units.NUMBER:
-        return 0.0  # a plain 0 fits everywhere
-    return units.to_kind(float(value.si), value.dimension, kind)
