@@ -175,6 +175,54 @@ def test_a_motion_that_is_sensitive_is_told_as_such():
     assert any("sensitive" in line for line in trust(wild).lines)
 
 
+def dropped(until, tilt, restitution=0.6, **settings):
+    """A cube of timber with 0.2 m edges that falls on a floor from 0.5 m, tilted (roll, pitch)."""
+    box = impeto.Box(size=("0.2 m",) * 3, density="600 kg/m^3")
+    return simulate(impeto.Model("m", [
+        DOWN, FLOOR,
+        impeto.Body(name="cube", position=(0, 0, 0.6), orientation=(*tilt, 0), shapes=(box,)),
+        impeto.ContactRule(name="lies", stiffness="2 kN/mm", restitution=restitution,
+                           static_friction=0.3, kinetic_friction=0.3),
+    ], settings=impeto.RunSettings(**settings)), until=until)  # fmt: skip
+
+
+@pytest.mark.parametrize("accuracy", ["draft", "normal", "fine"])
+def test_the_error_of_a_run_with_contacts_is_bounded_by_a_coarser_run_beside_it(accuracy):
+    """Beside a run at 1e-11, over one blow on a corner, where nothing is left to chance."""
+    r = dropped(0.6, (0.5, 0.3), accuracy=accuracy)
+    true = dropped(0.6, (0.5, 0.3), tolerance=1e-11)
+    off = max(np.abs(r[name] - true[name]).max() / size for name, size in (
+        ("cube.position.x", 0.2), ("cube.position.z", 0.2), ("cube.roll", 1.0)))  # fmt: skip
+    assert r.statistics.compared == pytest.approx(0.6)
+    assert off < 10.0 * r.statistics.error
+    assert r.statistics.error < 3e-3 or accuracy == "draft"
+    assert any("30 times as coarse, places differ" in line for line in trust(r).lines)
+
+
+def test_where_chance_decides_how_bodies_come_to_lie_the_mark_says_so():
+    r = dropped(3.0, (0.6, 0.4), 0.9, accuracy="draft")
+    assert r.statistics.error == 1.0
+    assert 0.3 < r.statistics.compared < 3.0  # the first blow is at 0.25 s
+    found = trust(r)
+    assert (found.level, found.cause) == ("doubtful", "chance decides")
+    assert any("chance decides where bodies come to lie" in line for line in found.lines)
+
+
+@pytest.mark.parametrize("step", ["2 ms", "0.5 ms"])
+def test_quick_mode_knows_its_error_from_twice_the_step(step):
+    """A box thrown flat over a floor slides 0.5·v²/(μ g) and stops, closed form."""
+    box = impeto.Box(size=("0.4 m", "0.4 m", "0.1 m"), density="600 kg/m^3")
+    r = simulate(impeto.Model("m", [
+        DOWN, FLOOR,
+        impeto.Body(name="slab", position=(0, 0, 0.05), velocity=(2, 0, 0), shapes=(box,)),
+        impeto.ContactRule(name="lies", stiffness="2 kN/mm", restitution=0.0, static_friction=0.4,
+                           kinetic_friction=0.4),
+    ], settings=impeto.RunSettings(integrator="quick", step=step)), until=1.0)  # fmt: skip
+    off = abs(r["slab.position.x"][-1] - 2.0**2 / (2 * 0.4 * 9.80665)) / 0.4
+    assert off < 10.0 * r.statistics.error < 0.2
+    assert any("twice the step" in line for line in trust(r).lines)
+
+
 def test_recordings_keep_how_far_they_can_be_trusted(tmp_path):
     model = impeto.Model("m", parallelogram(0.3, 9.0))
     r = impeto.simulate(model, until=0.5)

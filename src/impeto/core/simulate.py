@@ -42,7 +42,7 @@ from impeto.core.solvers.events import Events
 from impeto.core.solvers.initial_conditions import Start
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
-from impeto.core.solvers.shadow import FAR, growth
+from impeto.core.solvers.shadow import FAR, beside_coarser, growth
 from impeto.core.solvers.singular import singular_poses
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}
@@ -100,7 +100,7 @@ def simulate(
     if run.timetable.note and model.settings.longest_step is None:
         notes.append(run.timetable.note)
     recording = _recording(run, model, chosen, stopped, (*run.start.notes, *notes))
-    return recording if run.quick or stopped else _examined(recording, run, progress)
+    return recording if stopped else _examined(recording, run, progress)
 
 
 @dataclasses.dataclass(frozen=True, slots=True)
@@ -146,26 +146,48 @@ class Live:
 def _examined(recording: Recording, run: Run, progress: Progress | None) -> Recording:
     """With what bears on how far the estimate of the error holds: singular poses on the way, and
     how sensitive the motion is."""
-    system, s = run.system, recording.statistics
     singular = singular_poses(
-        system, recording.time, np.asarray(recording.state), np.asarray(recording.measured)
+        run.system, recording.time, np.asarray(recording.state), np.asarray(recording.measured)
     )
+    judged = _held_against if run.quick or len(run.tables.shape) else _with_growth
+    error = max(recording.statistics.error, energy_error(recording))  # by an independent sum
+    statistics = dataclasses.replace(
+        judged(recording, run, error, progress),
+        singular=min((mark.time for mark in singular), default=np.inf),
+    )
+    marks = tuple(sorted((*recording.marks, *singular), key=lambda mark: mark.time))
+    return dataclasses.replace(recording, statistics=statistics, marks=marks)
+
+
+def _held_against(
+    recording: Recording, run: Run, error: float, progress: Progress | None
+) -> Statistics:
+    """Of a run with contacts or in quick mode: what a coarser run beside it tells of its error."""
+    found = beside_coarser(
+        run, _events(recording.model, recording.case, run.system),
+        (recording.time, recording.state, recording.measured), progress,
+    )  # fmt: skip
+    error = max(error, found.apart if found.apart < FAR else 1.0)
+    return dataclasses.replace(
+        recording.statistics, error=error, apart=found.apart, compared=found.until
+    )
+
+
+def _with_growth(
+    recording: Recording, run: Run, error: float, progress: Progress | None
+) -> Statistics:
+    """Of a run without contacts: the estimate of its error with what grows of it on the way."""
+    s = recording.statistics
     grown = growth(
-        system, _events(recording.model, recording.case, system), run.plan, run.start,
+        run.system, _events(recording.model, recording.case, run.system), run.plan, run.start,
         (recording.time, recording.state), s.evaluations, progress,
     )  # fmt: skip
-    error = max(s.error, energy_error(recording))  # what an independent sum says is missing
     # Errors of all instants have had as long to grow as was left to them.
     carried = (grown - 1.0) / np.log(grown) / CARRIED_ON if grown > np.e else 1.0
     if carried > 1.0:
         error *= carried
         error = error if error < FAR else max(error, 1.0)  # another motion altogether
-    statistics = dataclasses.replace(
-        s, growth=grown, error=min(error, max(1.0, s.error)),
-        singular=min((mark.time for mark in singular), default=np.inf),
-    )  # fmt: skip
-    marks = tuple(sorted((*recording.marks, *singular), key=lambda mark: mark.time))
-    return dataclasses.replace(recording, statistics=statistics, marks=marks)
+    return dataclasses.replace(s, growth=grown, error=min(error, max(1.0, s.error)))
 
 
 def integrator_of(model: Model, case: str) -> str:

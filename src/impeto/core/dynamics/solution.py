@@ -27,6 +27,16 @@ from impeto.core.model.model import Model
 Floats = npt.NDArray[np.float64]
 
 
+def present(system: System, measured: Floats) -> npt.NDArray[np.bool_]:
+    """(N, n+1) whether each body is there, by the measured values (N, Q)."""
+    there = np.ones((len(measured), system.moving + 1), dtype=bool)
+    first = int(system.tables.measured[M_ON])
+    for body, element in enumerate(system.tables.body_on):
+        if element >= 0:
+            there[:, body] = measured[:, first + element] != 0.0
+    return there
+
+
 @dataclass(frozen=True)
 class Solution:
     """What was solved.
@@ -131,12 +141,7 @@ class Solution:
     @cached_property
     def present(self) -> npt.NDArray[np.bool_]:
         """(N, n+1) whether each body is there: copies come, outlets take away."""
-        there = np.ones((len(self.time), self.system.moving + 1), dtype=bool)
-        first = int(self.system.tables.measured[M_ON])
-        for body, element in enumerate(self.system.tables.body_on):
-            if element >= 0:
-                there[:, body] = self.measured[:, first + element] != 0.0
-        return there
+        return present(self.system, self.measured)
 
     def while_present(self, body: int, values: Floats) -> Floats:
         """Values (N, …) that are not numbers while a body is not there."""

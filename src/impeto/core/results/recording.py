@@ -41,6 +41,8 @@ class Statistics:
     worst_gap : m, largest constraint residual after projection
     error : estimate of the accumulated integration error, relative
     growth : by which factor a small change of the start grows; 0 where that is not known
+    apart : how far a coarser run beside it comes away from it, over the size or rad
+    compared : s, until when it was held against that; 0 where it was not
     singular : s, when the motion first passes a singular pose; infinite where it does not
     pressed : largest depth of a contact over the thickness of the thinner shape, at the ends of all
         steps;  pressed_pair : the bodies of that
@@ -56,6 +58,8 @@ class Statistics:
     worst_gap: float
     error: float
     growth: float = 0.0
+    apart: float = 0.0
+    compared: float = 0.0
     singular: float = np.inf
     pressed: float = 0.0
     pressed_pair: str = ""

@@ -14,6 +14,7 @@ from impeto.core.model.model import QUICK
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import Energies
+from impeto.core.solvers.shadow import FAR
 
 GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
 # Energy that appears or vanishes, over the largest that was in play: so many times the tolerance of
@@ -59,6 +60,24 @@ class Audit(NamedTuple):
     def level(self) -> int:
         good, doubtful = self.limits
         return 0 if self.value <= good else 1 if self.value <= doubtful else 2
+
+
+def _beside(recording: Recording) -> str:
+    """What a coarser run beside it told."""
+    s = recording.statistics
+    quick, parted = s.integrator == QUICK, s.apart > FAR
+    if parted and not quick:
+        return (
+            f"From {s.compared:.4g} s on a run that is 30 times as coarse goes another way: chance "
+            "decides where bodies come to lie. Judge by what several such runs have in common."
+        )
+    whole = parted or s.compared >= 0.99 * float(recording.time[-1])
+    coarser = "of twice the step" if quick else "that is 30 times as coarse"
+    until = "" if whole else f" until {s.compared:.4g} s"
+    return (
+        f"Beside a run {coarser}, places differ by up to {s.apart:.1g} of the machine's size, or "
+        f"turns by as many rad{until}."
+    )
 
 
 def _limits(tolerance: float, times: float, within: tuple[float, float]) -> tuple[float, float]:
@@ -107,7 +126,10 @@ def trust(recording: Recording) -> Trust:
     else:
         text = f"Estimated error of the integration: {s.error:.0e} relative."
         short = f"estimated error {units.digits(s.error, 2)}"
-        audits.append(Audit(s.error, _limits(s.tolerance, ERROR, ERROR_WITHIN), text, short))
+        limits = _limits(s.tolerance, ERROR, ERROR_WITHIN)
+        if s.apart > FAR:  # heaps and tumbling are like that: no fault, but no prediction either
+            text, short, limits = _beside(recording), "chance decides", (limits[0], np.inf)
+        audits.append(Audit(s.error, limits, text, short))
     deepest = deepest_contact(recording)
     if deepest is not None:
         depth, pair = deepest
@@ -131,6 +153,8 @@ def trust(recording: Recording) -> Trust:
             f"The motion is sensitive: a small change of the start grows {s.growth:.2g} times. The "
             "estimated error has that in it."
         )
+    if s.compared and not (s.apart > FAR and s.integrator != QUICK):
+        lines.append(_beside(recording))
     if np.isfinite(s.singular):  # how it went on from there may be chance, and no estimate says so
         worst, cause = (1, "singular pose") if worst < 1 else (worst, cause)
         lines.append(
@@ -144,6 +168,6 @@ def trust(recording: Recording) -> Trust:
         f"{s.changes} switchings."
     )
     if s.integrator == QUICK:
-        lines.append("Fixed steps of order 1, no error estimate: compare with an accurate run.")
+        lines.append("Fixed steps of order 1: compare with an accurate run.")
     notes = (*recording.notes, *stalls(recording))
     return Trust((GOOD, DOUBTFUL, BAD)[worst], (*lines, steps, *notes), cause)
