@@ -89,3 +89,37 @@ def test_what_an_event_lets_go_is_caught_with_the_depth_of_its_fall(gap):
     weight = mass * G
     deepest = (weight + math.sqrt(weight**2 + 2.0 * k * weight * gap)) / k
     assert r["touch.depth"].max() == pytest.approx(deepest, rel=2e-2)  # as asked of bounces
+
+
+PLATE = impeto.Body(name="ground", shapes=(impeto.Plate(length=6, width=1, thickness=0.1),))
+BLOCK = impeto.Box(size=("0.3 m", "0.2 m", "0.2 m"), density="600 kg/m^3")
+
+
+@pytest.mark.parametrize("height", [0.04, 0.08, 0.14, 0.2, 0.3, 0.5])
+@pytest.mark.parametrize("accuracy", ["draft", "normal"])
+def test_what_falls_from_rest_lands_however_long_steps_may_be(height, accuracy):
+    """A step of free fall is exact at any length: only what it may meet can limit it."""
+    block = impeto.Body(name="block", position=(0, 0, 0.1 + height), shapes=(BLOCK,))
+    touch = impeto.ContactRule(name="touch", restitution=0.3)
+    for until in (2.0, 10.0):
+        r = run([PLATE, DOWN, block, touch], until, accuracy, 1.0 / until)
+        assert r["block.position.z"][-1] == pytest.approx(0.1, abs=2e-3)
+        assert r.statistics.pressed < 0.05
+
+
+def test_what_a_growing_force_throws_against_a_wall_comes_back():
+    """x = F₀ t⁸/(56 m): a method of order 8 makes no error in it, and when a step begins nothing
+    tells how fast the body will be at its end."""
+    block = impeto.Body(name="block", position=(0, 0, 1.1), shapes=(BLOCK,))
+    eye = impeto.Frame(name="eye", body="block")
+    load = impeto.Load(name="push", frame="eye", direction=(0, 0, -1), axes="world",
+                       value=impeto.Formula(formula="3000 N * (t/(1 s))^6"))  # fmt: skip
+    touch = impeto.ContactRule(name="touch", restitution=0.3, stiffness="100 kN/mm")
+    r = run([PLATE, block, eye, load, touch], 1.0, "draft", 200.0)
+    mass = r.system.mechanism.bodies[1].mass
+    hits = (56 * mass / 3000.0) ** 0.125
+    before = r.time < hits
+    fallen = 3000.0 * r.time[before] ** 8 / (56 * mass)
+    assert np.abs(1.1 - r["block.position.z"][before] - fallen).max() < 1e-4
+    assert r["block.position.z"].min() > 0.09
+    assert r["block.velocity.z"][np.searchsorted(r.time, hits) + 1] > 0.0

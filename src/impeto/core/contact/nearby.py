@@ -62,7 +62,14 @@ from impeto.core.contact.law import LEAST_IMPACT
 from impeto.core.contact.others import time_to_keep_up, until_noted
 from impeto.core.contact.places import other_field
 from impeto.core.contact.seeking import follow_on, roundings_of, seek
-from impeto.core.contact.travel import closing_bound, travel_left, unseen_of, until_touch
+from impeto.core.contact.travel import (
+    closing_bound,
+    gaining_bound,
+    time_to_go,
+    travel_left,
+    unseen_of,
+    until_touch,
+)
 from impeto.core.dynamics.columns import Quick
 from impeto.core.dynamics.kernel import kernel
 from impeto.core.dynamics.state import extras_at, unknown_at
@@ -301,7 +308,10 @@ def time_of_pair(T: Tables, S: Workspace, index: int) -> float:
     row, gap = S.near[index], S.near_gap[index]
     a, b = row[SHAPE_A], row[SHAPE_B]
     thick = T.shape_value[a, THICKNESS] + T.shape_value[b, THICKNESS]
-    longest = max(gap, 0.5 * thick) / max(closing_bound(T, S, a, b), 1e-300)
+    seen = gap <= S.near_margin[LOOKED]
+    gaining = gaining_bound(T, S, a) + gaining_bound(T, S, b)
+    way = max(gap, 0.5 * thick) if seen else gap
+    longest = time_to_go(way, closing_bound(T, S, a, b), gaining)
     if T.shape[a, GRID] >= 0 and gap < S.near_margin[LOOKED]:
         longest = min(longest, until_others(T, S, index, gap))
     return longest
@@ -370,5 +380,4 @@ def time_to_touch(T: Tables, S: Workspace, row: Ints, patch: Floats) -> float:
             for k in range(3):
                 square += (patch[PLACE + k] - S.x[body, k]) ** 2
             quick += np.sqrt(dot(a[0:3], a[0:3])) + np.sqrt(square * dot(a[3:6], a[3:6]))
-    pace = closing + np.sqrt(closing * closing + 2.0 * quick * gap)
-    return 2.0 * gap / pace if pace > 0.0 else np.inf
+    return time_to_go(gap, closing, quick)

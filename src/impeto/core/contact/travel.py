@@ -35,6 +35,7 @@ BESIDE = 0.03  # of the extent: near a point
 ENDLESS = 1e5  # m, beyond which a shape counts as without end
 MOVES, QUICK_MOVES = 0.25, 0.4  # of the margin: how far every shape may move
 TURNS = 1.0  # of the margin: how far its surface may turn, at least
+FARTHEST = 0.56  # of the margin: two that go as far may meet though they are not listed
 UNSEEN = 0.02  # of the thinner one: how deep a place of contact may be when it is found
 EARLY = 0.5  # of that, when the list is made anew, so that steps need not become short before
 
@@ -120,6 +121,25 @@ def closing_bound(T: Tables, S: Workspace, a: int, b: int) -> float:
 
 
 @kernel
+def gaining_bound(T: Tables, S: Workspace, shape: int) -> float:
+    """The largest acceleration [m/s²] of a point of a shape by the forces of the last evaluation,
+    that of its turning round left out."""
+    body = T.shape[shape, BODY]
+    if body == 0:
+        return 0.0
+    a = S.solution[unknown_at(body) : unknown_at(body + 1)]
+    around = min(reach_of(T, shape), ENDLESS) * np.sqrt(dot(a[3:6], a[3:6]))
+    return np.sqrt(dot(a[0:3], a[0:3])) + around
+
+
+@kernel
+def time_to_go(way: float, speed: float, gaining: float) -> float:
+    """The least time [s] for a way [m] from a speed [m/s] that grows by an acceleration [m/s²]."""
+    pace = speed + np.sqrt(speed * speed + 2.0 * gaining * way)
+    return 2.0 * way / pace if pace > 0.0 else np.inf
+
+
+@kernel
 def speed_at(T: Tables, S: Workspace, a: int, b: int, point: Vector3) -> float:
     """The fastest [m/s] that points of A go past B at a point (3,), world, or near it."""
     body_a, body_b, size = T.shape[a, BODY], T.shape[b, BODY], 0.0
@@ -171,7 +191,8 @@ def turned(T: Tables, S: Workspace, shape: int) -> float:
 
 @kernel
 def travel_left(T: Tables, S: Workspace) -> float:
-    """Time [s] for which the list of near pairs stays good at the present speeds.
+    """Time [s] for which the list of near pairs stays good at the present speeds (and but in quick
+    mode accelerations: what is thrown up would else fall through what lies below).
 
     Notes in S.near_count[1] when so much of what shapes may move is used up that a pair which is
     not in the list may soon come within reach.
@@ -195,9 +216,32 @@ def travel_left(T: Tables, S: Workspace) -> float:
             S.near_count[1] = 1
         if around + ahead * turning > share * most:
             S.near_count[1] = 1
-        left = min(left, max(0.5 * margin - moved, 0.05 * margin) / max(speed, 1e-300))
-        left = min(left, max(most - around, 0.05 * margin) / max(turning, 1e-300))
+        gaining = 0.0 if quick else gaining_bound(T, S, shape)
+        left = min(left, time_to_go(max(0.5 * margin - moved, 0.05 * margin), speed, gaining))
+        if most < np.inf:
+            way = max(most - around, 0.05 * margin)
+            left = min(left, time_to_go(way, turning, gaining if turning > 0.0 else 0.0))
     return left
+
+
+@kernel
+def passed_unseen(T: Tables, S: Workspace) -> bool:
+    """Whether a step has taken shapes into each other that no evaluation before it looked at, or
+    has taken a shape so far that what it met may not be listed.
+
+    By the accelerations at its start the step was short enough; they may have grown in it.
+    """
+    for index in range(S.near_count[0]):
+        row = S.near[index]
+        if S.near_start[index] > S.near_margin[LOOKED] and S.near_gap[index] < -unseen_of(T, row):
+            return True
+    for shape in range(T.shape.shape[0]):
+        square, place = 0.0, S.shape_place[shape]
+        for k in range(3):
+            square += (place[k] - S.near_from[shape, k]) ** 2
+        if T.shape[shape, BODY] > 0 and square > (FARTHEST * S.near_margin[LISTED]) ** 2:
+            return True
+    return False
 
 
 @kernel

@@ -15,7 +15,7 @@ import numpy as np
 from impeto.core.assembly.equations import derivative, largest, project
 from impeto.core.contact.columns import NEAR_BEGAN, NEAR_RENEW
 from impeto.core.contact.nearby import after_step
-from impeto.core.contact.travel import set_reach
+from impeto.core.contact.travel import passed_unseen, set_reach
 from impeto.core.dynamics.integration import (
     CROSSED,
     ERROR,
@@ -190,6 +190,10 @@ def advance(
             count[REJECTED] += 1
             shorten_steps(clock, h, error, short)
             count[ROUGH] = min(count[ROUGH] + FAILED, MOST_ROUGH)
+            continue
+        if landing == 0 and h > 1e-10 and T.shape.shape[0] > 0 and passed_unseen(T, S):
+            count[REJECTED] += 1
+            clock[STEP] = clock[SHORT_STEP] = 0.5 * h
             continue
         if landing == 0 and failed(S.guard):
             if short:  # the instant is found on the dense output of the other method
