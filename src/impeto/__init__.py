@@ -61,6 +61,15 @@ if TYPE_CHECKING:
     from impeto.core.sorting import assembled, freed, gathered
     from impeto.core.uniting import united
     from impeto.core.weighing import weighed, weights
+    from impeto.services.studies.searching import (
+        Found,
+        fit,
+        optimise,
+        sensitivities,
+        trade_off,
+        variance,
+    )
+    from impeto.services.studies.sweeping import sweep
 
 # What needs the solver comes when it is asked for: a window opens sooner without.
 _LATER: dict[str, tuple[str, ...]] = {
@@ -94,6 +103,10 @@ _LATER: dict[str, tuple[str, ...]] = {
     "impeto.core.sorting": ("assembled", "freed", "gathered"),
     "impeto.core.uniting": ("united",),
     "impeto.core.weighing": ("weighed", "weights"),
+    "impeto.services.studies.searching": (
+        "Found", "fit", "optimise", "sensitivities", "trade_off", "variance",
+    ),
+    "impeto.services.studies.sweeping": ("sweep",),
 }  # fmt: skip
 _HOME = {name: module for module, names in _LATER.items() for name in names}
 
@@ -109,6 +122,7 @@ __all__ = [
     "FileError",
     "Formula",
     "FormulaError",
+    "Found",
     "Harmonic",
     "Health",
     "ImpetoError",
@@ -139,6 +153,7 @@ __all__ = [
     "detached",
     "differences",
     "features",
+    "fit",
     "frame_at",
     "framed",
     "freed",
@@ -155,6 +170,7 @@ __all__ = [
     "mended",
     "merged",
     "open_recording",
+    "optimise",
     "overlaps",
     "pasted",
     "pose_at",
@@ -162,11 +178,15 @@ __all__ = [
     "repeated",
     "report",
     "save",
+    "sensitivities",
     "set_on",
     "simulate",
     "simulate_all",
     "strung",
+    "sweep",
+    "trade_off",
     "united",
+    "variance",
     "watched_shapes",
     "weighed",
     "weights",

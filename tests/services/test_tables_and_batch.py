@@ -112,7 +112,7 @@ def test_processes_are_copies_only_where_a_script_has_a_single_thread():
     told, done = [], threading.Event()
 
     def ask():
-        told.append(batch._context().get_start_method())
+        told.append(batch.new_context().get_start_method())
         done.set()
 
     _thread.start_new_thread(ask, ())

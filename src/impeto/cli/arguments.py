@@ -58,8 +58,42 @@ def parser() -> argparse.ArgumentParser:
     report.add_argument("files", nargs="+", help="recordings (*.h5), or a model: all its cases")
     report.add_argument("--out", required=True, metavar="FILE", help="ends in .html or .pdf")
     report.add_argument("--channels", default="", help="names, separated by commas")
+    swept = sub.add_parser("sweep", help="a case many times, with parameters that vary")
+    swept.add_argument("file")
+    _varies(swept, False)
+    swept.add_argument("--sweep", metavar="NAME", help="one that the model has")
+    swept.add_argument("--sampling", default="grid", help="grid, Latin hypercube or Sobol")
+    swept.add_argument("--points", type=int, default=64, help="how many, but for a grid")
+    swept.add_argument("--seed", type=int, default=1, help="another number gives other points")
+    swept.add_argument("--until", help="end time, for example '2 s'")
+    swept.add_argument("--out", metavar="FILE", help="keeps the points: MODEL.study")
+    swept.add_argument("--csv", metavar="FILE", help="the points as a table")
+    swept.add_argument("--yes", action="store_true", help="also where it takes long")
+    best = sub.add_parser("optimise", help="parameters that make a figure least")
+    best.add_argument("file")
+    _varies(best, True)
+    best.add_argument("--figure", required=True, help="that is made least; targets are met")
+    best.add_argument("--global", action="store_true", dest="everywhere", help="search everywhere")
+    best.add_argument("--runs", type=int, default=200, help="at most")
+    best.add_argument("--until", help="end time, for example '2 s'")
+    best.add_argument("--out", metavar="MODEL", help="the model with the best values as a case")
+    slopes = sub.add_parser("sensitivities", help="what each figure owes to parameters")
+    slopes.add_argument("file")
+    slopes.add_argument("parameters", nargs="*", help="all where none is named")
+    slopes.add_argument("--case")
+    slopes.add_argument("--until", help="end time, for example '2 s'")
+    slopes.add_argument("--scheduler", metavar="ADDRESS", help="of a Dask cluster")
     install = sub.add_parser("install", help="put the program into the menus of the desktop")
     install.add_argument("what", nargs="?", choices=["step"], help="the reader of STEP files")
     sub.add_parser("prepare", help="compile the solver ahead of time")
     sub.add_parser("schema", help="print the JSON Schema of model files")
     return top
+
+
+def _varies(command: argparse.ArgumentParser, needed: bool) -> None:
+    command.add_argument(
+        "--vary", action="append", default=[], required=needed, metavar="NAME=FROM:TO:N",
+        help="or a list, uniform(FROM, TO), normal(MEAN, DEVIATION)",
+    )  # fmt: skip
+    command.add_argument("--case", help="name of the case to solve")
+    command.add_argument("--scheduler", metavar="ADDRESS", help="of a Dask cluster")

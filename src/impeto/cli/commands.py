@@ -13,6 +13,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from impeto import api
+from impeto.cli.ready import make_ready
 from impeto.core.check import check
 from impeto.core.elements import Drive, Joint, Parameter
 from impeto.core.errors import ModelError
@@ -25,14 +26,10 @@ from impeto.core.results.figures import figures
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import energy_error
 from impeto.core.weighing import weighed, weights
-from impeto.services import desktop, model_file, tables, warmup
+from impeto.services import desktop, model_file, tables
 from impeto.services.step import reader
 
 WIDTH = 30
-NOT_KEPT = (
-    "The compiled solver cannot be kept, as neither the installation nor the folder of caches can "
-    "be written: it is compiled anew at every start."
-)
 
 
 def solve(
@@ -51,14 +48,6 @@ def solve(
         return True
 
     return api.simulate(model, case, until, accuracy, progress)
-
-
-def make_ready() -> None:
-    """Compile the kernels where that has not been done, and say so."""
-    if not warmup.is_prepared():
-        print("Preparing the solver: compiling its kernels, one to two minutes …", flush=True)
-        if not warmup.prepare():
-            print(NOT_KEPT, file=sys.stderr)
 
 
 def run(given: argparse.Namespace) -> int:
@@ -285,11 +274,21 @@ def print_changed_figures(a: api.Recording, b: api.Recording, model: Model) -> l
     return changed
 
 
+def _study(given: argparse.Namespace) -> int:
+    """Many runs: what they need is imported where they are asked for."""
+    from impeto.cli import studies
+
+    return studies.COMMANDS[given.command](given)
+
+
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "run": run,
     "check": check_model,
     "diff": diff,
     "export": export,
+    "optimise": _study,
+    "sensitivities": _study,
+    "sweep": _study,
     "import": import_file,
     "install": install,
     "masses": masses,

@@ -29,7 +29,7 @@ from impeto.core.gauges import model as gauges
 from impeto.core.gauges.model import *
 from impeto.core.joints import model as joints
 from impeto.core.joints.model import *
-from impeto.core.model import dataset, element, judging, looking, materials, poses
+from impeto.core.model import dataset, element, judging, looking, materials, poses, studies
 from impeto.core.model.dataset import *
 from impeto.core.model.element import *
 from impeto.core.model.element import KINDS, Element
@@ -37,6 +37,7 @@ from impeto.core.model.judging import *
 from impeto.core.model.looking import *
 from impeto.core.model.materials import *
 from impeto.core.model.poses import *
+from impeto.core.model.studies import *
 from impeto.core.repeats import model as repeats
 from impeto.core.repeats.model import *
 
@@ -60,4 +61,5 @@ __all__ += judging.__all__
 __all__ += looking.__all__
 __all__ += materials.__all__
 __all__ += poses.__all__
+__all__ += studies.__all__
 __all__ += repeats.__all__

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import math
 from collections.abc import Sequence
 from functools import partial
 from typing import Any
@@ -183,7 +184,7 @@ def _with_growth(
         (recording.time, recording.state), s.evaluations, progress,
     )  # fmt: skip
     # Errors of all instants have had as long to grow as was left to them.
-    carried = (grown - 1.0) / np.log(grown) / CARRIED_ON if grown > np.e else 1.0
+    carried = (grown - 1.0) / np.log(grown) / CARRIED_ON if grown > math.e else 1.0
     if carried > 1.0:
         error *= carried
         error = error if error < FAR else max(error, 1.0)  # another motion altogether

@@ -44,7 +44,7 @@ def _solve(
     return path
 
 
-def _context() -> Any:
+def new_context() -> Any:
     """How processes are made: by a copy of this one where it has a single thread, as scripts have,
     so that they are ready at once and do not run the script again; else from a server."""
     # Threads of others, as the window's, are not counted; the one that asks knows what it is.
@@ -62,7 +62,7 @@ def simulate_cases(
     tell : gets the share done of each case
     Raises ModelError of the first case that cannot be run.
     """
-    context = _context()
+    context = new_context()
     workers = max(1, min(len(cases), os.cpu_count() or 1))
     shared = context.RawArray("d", len(cases) + 1)
     with (

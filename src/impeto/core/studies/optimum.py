@@ -1,0 +1,220 @@
+"""The best values of parameters within bounds: least of a figure while all targets are met, and
+which two figures can be had together."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import Bounds, NonlinearConstraint, differential_evolution, minimize
+
+from impeto.core.errors import ModelError
+from impeto.core.studies.point import Answer
+from impeto.core.studies.sensitivity import Evaluate
+from impeto.core.studies.spread import Spread
+
+Floats = npt.NDArray[np.float64]
+FIRST_RADIUS, LAST_RADIUS = 0.15, 1e-5  # of the bounds: trust region
+MET = 1e-6  # margin that is short of nothing
+FAILS = 1e3  # cost of a run that fails, over that of the first one
+POPULATION = 6  # times the parameters
+LEFT = 0.3  # of the runs, for going on from the best of a global search
+Told = Callable[["History"], bool]
+
+
+class Enough(Exception):
+    """All runs are used, or it was stopped: what was found counts."""
+
+
+@dataclass(slots=True)
+class History:
+    """Every run, in order. values : (D,) SI;  costs : of the figure;  margins : least one of the
+    targets, below zero where one is missed"""
+
+    names: tuple[str, ...]
+    values: list[Floats] = field(default_factory=list)
+    answers: list[Answer] = field(default_factory=list)
+    costs: list[float] = field(default_factory=list)
+    margins: list[float] = field(default_factory=list)
+
+    @property
+    def best(self) -> int:
+        """The run that costs least of those that meet all targets; where none does, that which
+        misses them by least. Raises ModelError where all failed."""
+        costs, margins = np.array(self.costs), np.array(self.margins)
+        fine = np.isfinite(costs)
+        if not fine.any():
+            why = next((a.problem for a in self.answers if a.problem), "nothing was solved")
+            raise ModelError(f"no run of the search succeeded: {why.rstrip('.')}")
+        met = fine & (margins >= -MET)
+        if met.any():
+            return int(np.argmin(np.where(met, costs, np.inf)))
+        return int(np.argmax(np.where(fine, margins, -np.inf)))
+
+
+class Search:
+    """Runs for values (D,) given as shares (D,) of their bounds, counted and kept."""
+
+    def __init__(
+        self, varied: Sequence[Spread], figure: str, evaluate: Evaluate, runs: int,
+        told: Told | None = None,
+    ) -> None:  # fmt: skip
+        self.low, self.high = np.array([spread.ends for spread in varied]).T
+        self.figure, self.evaluate, self.runs, self.told = figure, evaluate, runs, told
+        self.history = History(tuple(spread.name for spread in varied))
+
+    def solve(self, within: Floats) -> list[Answer]:
+        """Answers at points (P, D) of the unit cube. Raises Enough."""
+        room = self.runs - len(self.history.values)
+        if room <= 0:
+            raise Enough
+        points = self.low + (self.high - self.low) * np.clip(within[:room], 0.0, 1.0)
+        answers = list(self.evaluate(points))
+        for values, answer in zip(points, answers, strict=False):
+            self.history.values.append(values)
+            self.history.answers.append(answer)
+            self.history.costs.append(answer.figures.get(self.figure, np.nan))
+            self.history.margins.append(least_margin(answer))
+        stopped = self.told is not None and not self.told(self.history)
+        if stopped or len(answers) < len(within):
+            raise Enough
+        return answers
+
+    @property
+    def scale(self) -> float:
+        """The size of the first cost that is one."""
+        return next((abs(c) for c in self.history.costs if np.isfinite(c) and c), 1.0)
+
+    def cost(self, answer: Answer) -> float:
+        """Over that of the first run; much where there is none."""
+        value = answer.figures.get(self.figure, np.nan)
+        return value / self.scale if np.isfinite(value) else FAILS
+
+
+def least_margin(answer: Answer) -> float:
+    """By how much the target that is met by least is met; what cannot be told is missed wholly."""
+    if answer.problem:
+        return -1.0
+    margins = [m if np.isfinite(m) else -1.0 for m in answer.margins.values()]
+    return min(margins, default=np.inf)
+
+
+def optimise(search: Search, start: Floats, is_global: bool) -> History:
+    """Search from values (D,) by trust regions without derivatives (COBYQA, Ragonneau and Zhang
+    2024; of one value COBYLA, Powell 1994, as the other may leave its target there), or before that
+    everywhere by differential evolution (Storn and Price 1997)."""
+    try:
+        first = (start - search.low) / (search.high - search.low)
+        if is_global:
+            whole, search.runs = search.runs, max(int((1.0 - LEFT) * search.runs), 1)
+            try:
+                _everywhere(search, len(start))
+            except Enough:
+                if search.told is not None and not search.told(search.history):
+                    raise
+            search.runs = whole
+            best = search.history.values[search.history.best]
+            first = (best - search.low) / (search.high - search.low)
+        _nearby(search, np.clip(first, 0.0, 1.0))
+    except Enough:
+        pass
+    return search.history
+
+
+def _nearby(search: Search, first: Floats) -> None:
+    known: dict[bytes, Answer] = {}
+
+    def answer(x: Floats) -> Answer:
+        if x.tobytes() not in known:
+            known[x.tobytes()] = search.solve(x[None])[0]
+        return known[x.tobytes()]
+
+    names = list(answer(first).margins)
+
+    def margins(x: Floats) -> Floats:
+        found = answer(x)
+        values = np.array([found.margins.get(name, np.nan) for name in names])
+        return np.where(np.isfinite(values), values, -1.0)
+
+    limits = [NonlinearConstraint(margins, 0.0, np.inf)] if names else []
+    many = {"initial_tr_radius": FIRST_RADIUS, "final_tr_radius": LAST_RADIUS,
+            "maxfev": search.runs}  # fmt: skip
+    one = {"rhobeg": FIRST_RADIUS, "tol": LAST_RADIUS, "maxiter": search.runs}
+    minimize(
+        lambda x: search.cost(answer(x)), first, constraints=limits,
+        bounds=Bounds(np.zeros(len(first)), np.ones(len(first))),
+        method="COBYQA" if len(first) > 1 else "COBYLA", options=many if len(first) > 1 else one,
+    )  # fmt: skip
+
+
+def _everywhere(search: Search, width: int) -> None:
+    """All of a generation at once; what misses targets counts as worse than all that meets them
+    (Deb 2000)."""
+
+    def costs(x: Floats) -> Floats:
+        answers = search.solve(x.T)
+        return np.array([
+            search.cost(a) if least_margin(a) >= -MET else FAILS - least_margin(a) for a in answers
+        ])  # fmt: skip
+
+    differential_evolution(
+        costs, [(0.0, 1.0)] * width, vectorized=True, updating="deferred", polish=False,
+        popsize=POPULATION, init="sobol", rng=np.random.default_rng(1), maxiter=10_000, tol=1e-3,
+    )  # fmt: skip
+
+
+def front(costs: Floats) -> npt.NDArray[np.intp]:
+    """Which of points (P, 2) no other is better than in both: their numbers, by the first cost."""
+    order = np.lexsort((costs[:, 1], costs[:, 0]))
+    best, kept = np.inf, []
+    for k in order:
+        if np.isfinite(costs[k]).all() and costs[k, 1] < best:
+            best = costs[k, 1]
+            kept.append(k)
+    return np.array(kept, dtype=np.intp)
+
+
+def together(search: Search, other: str, start: Floats, count: int) -> History:
+    """Runs about the best that two figures can be had together: the first is made least while the
+    other stays below limits between what each costs alone (Haimes et al. 1971)."""
+    own, share = search.figure, max(search.runs // (count + 2), 8)
+    history = search.history
+    last = search.runs
+    ends = []
+    for figure in (own, other):
+        search.figure, search.runs = figure, min(len(history.values) + share, last)
+        optimise(search, start, False)
+        chosen = _recosted(history, figure).best
+        ends.append(history.answers[chosen].figures[other])
+    search.figure = own
+    inner, told = search.evaluate, search.told
+    for limit in np.linspace(ends[1], ends[0], count + 2)[1:-1]:
+        scale = max(abs(limit), 1e-300)
+
+        def limited(points: Floats, limit: float = limit, scale: float = scale) -> list[Answer]:
+            return [_with_limit(a, other, limit, scale) for a in inner(points)]
+
+        search.evaluate, search.runs = limited, min(len(history.values) + share, last)
+        met = [k for k, a in enumerate(history.answers) if a.figures.get(other, np.inf) <= limit]
+        near = min(met, key=lambda k: _recosted(history, own).costs[k], default=None)
+        begin = start if near is None else history.values[near]
+        optimise(search, begin, False)
+        if told is not None and not told(history):
+            break
+    search.evaluate = inner
+    return _recosted(history, own)
+
+
+def _recosted(history: History, figure: str) -> History:
+    costs = [answer.figures.get(figure, np.nan) for answer in history.answers]
+    return History(history.names, history.values, history.answers, costs, history.margins)
+
+
+def _with_limit(answer: Answer, figure: str, limit: float, scale: float) -> Answer:
+    if answer.problem:
+        return answer
+    margin = (limit - answer.figures.get(figure, np.inf)) / scale
+    margins = {**answer.margins, f"{figure} below": margin}
+    return Answer(answer.figures, margins, answer.problem, answer.seconds, answer.curve)
