@@ -67,7 +67,7 @@ def test_a_table_that_tilts_meets_a_ball_far_from_its_axle(mode):
                      value="-1 rad/s"),
         impeto.ContactRule(name="touch", stiffness="1 kN/mm", restitution=0.0),
     ]  # fmt: skip
-    r = run(elements, 0.6, "normal", 200, integrator=mode, step="1 ms")
+    r = run(elements, 0.6, "normal", 2000, integrator=mode, step="1 ms")
     angle = np.arctan2(1.0, 3.0) - 0.05 / np.hypot(3.0, 1.0)
     began = r.time[np.argmax(r["touch.normal"] > 0.0)]
     assert began == pytest.approx(angle, abs=0.01)

@@ -135,6 +135,8 @@ def gaining_bound(T: Tables, S: Workspace, shape: int) -> float:
 @kernel
 def time_to_go(way: float, speed: float, gaining: float) -> float:
     """The least time [s] for a way [m] from a speed [m/s] that grows by an acceleration [m/s²]."""
+    if way <= 0.0:
+        return 0.0
     pace = speed + np.sqrt(speed * speed + 2.0 * gaining * way)
     return 2.0 * way / pace if pace > 0.0 else np.inf
 
@@ -155,8 +157,10 @@ def speed_at(T: Tables, S: Workspace, a: int, b: int, point: Vector3) -> float:
 @kernel
 def until_touch(T: Tables, S: Workspace, row: Ints, patch: Floats, gap: float) -> float:
     """Time [s] in which surfaces do not close a gap [m] near a place, wherever they slide to."""
-    speed = speed_at(T, S, row[SHAPE_A], row[SHAPE_B], patch[PLACE : PLACE + 3])
-    return gap / max(speed, 1e-300)
+    a, b = row[SHAPE_A], row[SHAPE_B]
+    speed = speed_at(T, S, a, b, patch[PLACE : PLACE + 3])
+    gaining = 0.0 if S.quick[Quick.MODE] > 0.0 else gaining_bound(T, S, a) + gaining_bound(T, S, b)
+    return time_to_go(gap, speed, gaining)
 
 
 @kernel
@@ -265,6 +269,10 @@ def set_reach(T: Tables, S: Workspace, h: float) -> None:
     S.near_margin[NEARING] = 2.0 * fastest
     if T.sample.shape[0] > 0:
         return
+    for index in range(S.near_count[0]):
+        a, b = S.near[index, SHAPE_A], S.near[index, SHAPE_B]
+        if T.shape_value[b, BOUND] > ENDLESS and T.shape[b, BODY] > 0:  # what swings far out
+            fastest = max(fastest, closing_bound(T, S, a, b))
     wanted = max(STEPS_SEEN * h * 2.0 * fastest, LEAST_SEEN * S.near_margin[LISTED])
     S.near_margin[LOOKED] = min(S.near_margin[LISTED], wanted)
 
