@@ -8,6 +8,7 @@ from __future__ import annotations
 import sys
 import tempfile
 import time
+from dataclasses import replace
 from importlib import resources
 from pathlib import Path
 
@@ -24,6 +25,7 @@ from impeto.app.mass_dialog import MassDialog
 from impeto.app.outline_dialog import OutlineDialog
 from impeto.app.stage.gesture import Pick
 from impeto.app.start import application
+from impeto.app.studies.dialog import StudyDialog
 from impeto.core.model.looking import AGAINST, AMPLITUDES, PARTS
 from impeto.core.model.scope import Scope
 from impeto.core.simulate import simulate
@@ -79,6 +81,7 @@ def main():
     shoot(window, "dark")
     window.switch_theme()
     show_cases(window)
+    show_studies(window)
     show_beginning(window)
     show_outline(window)
     show_connecting(window)
@@ -88,8 +91,7 @@ def main():
     show_repeat(window)
     show_modes(window)
     show_events(window)
-    show_contact(window)
-    show_gears(window)
+    show_map(window)
     show_chain(window)
     show_sorter(window)
     window.document._saved = window.document.model
@@ -126,6 +128,41 @@ def show_cases(window):
     window.document.runs[:] = runs
     window.document.runs_changed.emit()
     window.show_desk("Watch")
+
+
+def show_studies(window):
+    """A sweep of two parameters, then the least torque that meets the targets."""
+    kept = window.document.model
+    asked = [
+        im.FigureOf(name="crank_torque", channel="crank_drive.torque", figure="peak"),
+        im.FigureOf(name="bearing", channel="main_bearing.force", figure="RMS"),
+        im.Target(name="bearing_lasts", figure="bearing", value="69 kN"),
+        im.Target(name="torque_fits", figure="crank_torque", value="20 kN*m"),
+    ]
+    model = kept.changed(settings=replace(kept.settings, until="1 s"))
+    for element in asked:
+        model = model.with_element(element)
+    window.document.edit("what is asked", model)
+    window.beside.studies()
+    dialog = next(iter(window.findChildren(StudyDialog)))
+    for name in ("crank_radius", "rim_thickness"):
+        dialog.setup.add_parameter(name)
+    dialog.setup.figure.setCurrentText("bearing")
+    solve(dialog)
+    shoot(dialog, "sweep")
+    dialog.setup.kind.setCurrentText("best values")
+    dialog.setup.figure.setCurrentText("crank_torque")
+    dialog.setup.points.setValue(60)
+    solve(dialog)
+    shoot(dialog, "optimise")
+    dialog.close()
+    window.document.edit("as before", kept)
+
+
+def solve(dialog):
+    dialog.go.click()
+    while dialog.job is not None:
+        rest(0.1)
 
 
 def show_repeat(window):
@@ -304,39 +341,13 @@ def show_outline(window):
     dialog.close()
 
 
-def show_contact(window):
-    """The forest trailer over its poles: forces where the wheels touch, and what the pins feel."""
+def show_map(window):
+    """What the forest trailer is made of."""
     window.document.open(model_file.load_demo("log_forwarder"), None)
     window.show_opened()
     window.stage_panel.show_map(True)
     shoot(window, "map")
     window.stage_panel.show_map(False)
-    for case in ("Stiff rear", "Damped"):
-        window.document.add_run(simulate(window.document.model, case))
-    window.document.show_run("Stiff rear", True)
-    for name in ("trailer.acceleration.z", "tyres.normal"):
-        window.watch.add_chart().add(name)
-    window.show_desk("Watch")
-    window.document.set_instant(2.72)
-    window.stage.set_view("oblique")
-    shoot(window, "contact_watch")
-
-
-def show_gears(window):
-    """Gears that touch by their teeth, at two centre distances."""
-    window.document.open(model_file.load_demo("winch_gears"), None)
-    window.show_opened()
-    for case in ("Axles 2 mm apart", "Base"):
-        window.document.add_run(simulate(window.document.model, case))
-    window.document.show_run("Axles 2 mm apart", True)
-    window.document.select("wheel")
-    for name in ("teeth.normal", "wheel_axle.turn_z.speed"):
-        window.watch.add_chart().add(name)
-    window.show_desk("Watch")
-    window.document.set_instant(0.6)
-    window.stage.set_view("front")
-    window.watch.charts[0].plot.setXRange(0.5, 0.7, padding=0.01)
-    shoot(window, "gears_watch")
 
 
 def show_chain(window):

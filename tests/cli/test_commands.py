@@ -185,3 +185,66 @@ def test_a_second_process_compiles_nothing(tmp_path):
     subprocess.run([sys.executable, "-c", script], check=True)
     assert before
     assert {(p, p.stat().st_mtime_ns) for p in root.rglob("*.nb*")} == before
+
+
+@pytest.fixture
+def hung(tmp_path, monkeypatch):
+    """A mass on a spring with a figure and a target, in the present folder."""
+    from tests.services.test_studies import hanging
+
+    monkeypatch.chdir(tmp_path)
+    model_file.save(hanging(), tmp_path / "hung.impeto.json")
+    return str(tmp_path / "hung.impeto.json")
+
+
+def test_a_sweep_prints_figures_writes_a_table_and_goes_on_where_it_was(hung, tmp_path, capsys):
+    vary = ["sweep", hung, "--vary", "k=1 kN/m:4 kN/m:4", "--vary", "mass=5 kg, 10 kg"]
+    assert main([*vary, "--csv", "points.csv"]) == 0
+    said = capsys.readouterr().out
+    assert "8 runs: about" in said
+    assert "kept in hung.study" in said
+    assert "7 of 8 meet all targets; 0 failed" in said
+    with (tmp_path / "points.csv").open() as file:
+        rows = list(reader(file))
+    assert rows[0] == [
+        "point",
+        "k [N/m]",
+        "mass [kg]",
+        "lowest",
+        "margin of high",
+        "met",
+        "problem",
+    ]
+    assert float(rows[2][3]) == pytest.approx(-0.1961, rel=1e-3)
+    assert rows[2][5] == "no"
+    assert main(vary) == 0
+    assert (tmp_path / "hung.study").exists()
+    assert main(["sweep", hung, "--vary", "mass=0 kg, 5 kg", "--out", "other.study"]) == 1
+    assert "1 failed" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(("options", "said"), [
+    (["sweep", "--vary", "m=1:2:3"], "'m' is not a parameter"),
+    (["sweep", "--vary", "k"], "says no values"),
+    (["sweep", "--sweep", "none"], "there is no sweep 'none'"),
+    (["sweep", "--vary", "k=1 N/m : 2 N/m : 9999", "--vary", "mass=1 kg : 2 kg : 999"],
+     "That takes long"),
+    (["sweep", "--vary", "k=4 kN/m, 5 kN/m", "--scheduler", "tcp://127.0.0.1:1"],
+     "No Dask scheduler answers"),
+    (["optimise", "--vary", "k=1 kN/m:2 kN/m", "--figure", "deepest"], "no figure 'deepest'"),
+])  # fmt: skip
+def test_studies_that_cannot_be_are_told(hung, options, said, capsys):
+    assert main([options[0], hung, *options[1:]]) == 1
+    assert said.lower() in capsys.readouterr().err.lower()
+
+
+def test_best_values_and_sensitivities_in_the_shell(hung, tmp_path, capsys):
+    options = ["--vary", "mass=5 kg : 20 kg", "--figure", "lowest", "--runs", "30"]
+    assert main(["optimise", hung, *options, "--out", "best.impeto.json"]) == 0
+    assert "lowest: −100" in capsys.readouterr().out
+    best = impeto.load(tmp_path / "best.impeto.json").cases["Best"].values["mass"].si
+    assert best == pytest.approx(0.1 * 2000 / (2 * 9.80665), rel=1e-3)
+    assert main(["sensitivities", hung]) == 0
+    lines = {line.split()[0]: line.split()[-1] for line in capsys.readouterr().out.splitlines()}
+    assert float(lines["k"]) == pytest.approx(-1.0, abs=2e-3)
+    assert float(lines["mass"]) == pytest.approx(1.0, abs=2e-3)

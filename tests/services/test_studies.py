@@ -1,5 +1,6 @@
 """Many runs: in processes, on a cluster, kept on disk, gone on with after an end by force."""
 
+import multiprocessing
 import os
 import signal
 import sqlite3
@@ -125,6 +126,8 @@ def test_a_run_whose_process_dies_is_a_point_that_failed(monkeypatch):
     from impeto.services.studies import workers
 
     monkeypatch.setattr(workers, "solve_point", die_at)
+    copied = multiprocessing.get_context("fork")  # else a process does not know of the line above
+    monkeypatch.setattr(workers, "new_context", lambda: copied)
     found = impeto.sweep(hanging(), {"mass": MASS}, workers=(where := Processes(2)))
     where.close()
     assert found.problems == {0: DIED, 1: DIED}

@@ -26,8 +26,9 @@ class Beside:
     def __init__(
         self, window: QWidget, document: Document, stage: StageView, watch: WatchPanel,
         show_desk: Callable[[str], None], tell: Callable[[str], None],
+        run_cases: Callable[[list[str]], None],
     ) -> None:  # fmt: skip
-        self.tell = tell
+        self.tell, self.run_cases = tell, run_cases
         self.window, self.document, self.stage = window, document, stage
         self.watch, self.show_desk = watch, show_desk
         self.dialogs = Dialogs()
@@ -55,6 +56,17 @@ class Beside:
             return dialog
 
         self.dialogs.open(ClearanceDialog, make)
+
+    def studies(self) -> None:
+        """Sweeps, sensitivities and best values."""
+        from impeto.app.studies.dialog import StudyDialog
+
+        def make() -> StudyDialog:
+            dialog = StudyDialog(self.document, self.look, self.window)
+            dialog.run_asked.connect(self.run_cases)
+            return dialog
+
+        self.dialogs.open(StudyDialog, make)
 
     def masses(self) -> None:
         """What every body weighs, and those that are selected together."""

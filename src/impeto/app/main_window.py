@@ -115,7 +115,7 @@ class MainWindow(QMainWindow):
         self.toast = Toast(centre)
 
         self.beside = Beside(
-            self, self.document, self.stage, self.watch, self.show_desk, self.tell
+            self, self.document, self.stage, self.watch, self.show_desk, self.tell, self.run_cases
         )  # fmt: skip
 
     def _connect(self) -> None:
@@ -157,6 +157,7 @@ class MainWindow(QMainWindow):
             lambda: self.files.open_demo("gang_saw"),
         )  # fmt: skip
         self.compare.run_asked.connect(self.run_cases)
+        self.compare.studies_asked.connect(self.beside.studies)
         self.running.advanced.connect(self.compare.show_shares)
         self.running.ended.connect(lambda: self.compare.show_shares({}))
         self._title()

@@ -232,6 +232,7 @@ def _runs(window: Window) -> list[Command]:
         Command(
             "Natural frequencies and response", "Ctrl+M", window.beside.linear_view, RUN, unprepared
         ),
+        Command("Try many values", "Ctrl+Alt+A", window.beside.studies, RUN, unprepared),
         Command("Clearance between two bodies", "Ctrl+D", window.beside.clearance, RUN, no_shapes),
         Command(
             "Keep this instant as a start pose",

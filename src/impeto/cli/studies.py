@@ -111,8 +111,8 @@ def _print_points(solved: Solved) -> None:
     if len(solved.answers) > SHOWN:
         print(f"… and {len(solved.answers) - SHOWN} more")
     share = solved.share_met()
-    print(f"{share.met} of {share.solved} meet all targets ({share.share:.1%}, by chance between "
-          f"{share.low:.1%} and {share.high:.1%}); {len(solved.problems)} failed")  # fmt: skip
+    chance = "" if solved.is_even else f", of made ones {share.low:.1%} to {share.high:.1%}"
+    print(f"{share.met} of {share.solved} meet all targets{chance}; {len(solved.problems)} failed")
 
 
 def _kinds(solved: Solved) -> dict[str, str]:
@@ -149,10 +149,9 @@ def optimise(given: argparse.Namespace) -> int:
     if given.out:
         model_file.save(found.with_case("Best"), given.out)
         print(f"Written to {given.out}")
-    missed = [name for name, margin in found.best.margins.items() if not margin >= 0.0]
-    if missed:
-        print(f"missed: {', '.join(missed)}", file=sys.stderr)
-    return 1 if missed else 0
+    if found.missed:
+        print(f"missed: {', '.join(found.missed)}", file=sys.stderr)
+    return 1 if found.missed else 0
 
 
 def sensitivities(given: argparse.Namespace) -> int:

@@ -31,6 +31,7 @@ class ComparePanel(QWidget):
     """Cases side by side."""
 
     run_asked = pyqtSignal(list)  # names of cases
+    studies_asked = pyqtSignal()
 
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
@@ -52,6 +53,9 @@ class ComparePanel(QWidget):
             link.clicked.connect(act)
             row.addWidget(link)
         row.addStretch()
+        many = button("Try many values …", "link")
+        many.clicked.connect(self.studies_asked)
+        row.addWidget(many)
         row.addWidget(self.stale)
         row.addWidget(self.all)
         self.hint = wrapped("", "soft")

@@ -39,6 +39,11 @@ class History:
     costs: list[float] = field(default_factory=list)
     margins: list[float] = field(default_factory=list)
 
+    def so_far(self) -> History:
+        """As it is now, for who looks at it while it grows."""
+        return History(self.names, list(self.values), list(self.answers), list(self.costs),
+                       list(self.margins))  # fmt: skip
+
     @property
     def best(self) -> int:
         """The run that costs least of those that meet all targets; where none does, that which

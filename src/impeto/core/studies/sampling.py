@@ -23,10 +23,11 @@ PER_POINT = 300  # bytes that the figures of a point take on disk, about
 
 @dataclass(frozen=True, slots=True)
 class Points:
-    """varied : D parameters;  values : (P, D) SI, a row for each run"""
+    """varied : D parameters;  values : (P, D) SI, a row for each run;  even : on a grid"""
 
     varied: tuple[Spread, ...]
     values: Floats
+    even: bool = False
 
 
 def points_of(model: Model, sweep: ParameterSweep) -> Points:
@@ -37,7 +38,7 @@ def points_of(model: Model, sweep: ParameterSweep) -> Points:
     if sweep.sampling == GRID:
         check_count(prod(spread.count for spread in varied))
         axes = np.meshgrid(*(spread.grid() for spread in varied), indexing="ij")
-        return Points(varied, np.stack([axis.ravel() for axis in axes], axis=1))
+        return Points(varied, np.stack([axis.ravel() for axis in axes], axis=1), True)
     count = check_count(_whole(scope, sweep, "points"))
     seed = _whole(scope, sweep, "seed")
     return Points(varied, spread_out(varied, shares(sweep.sampling, len(varied), count, seed)))

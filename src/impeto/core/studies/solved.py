@@ -76,6 +76,11 @@ class Solved:
         return {n: a.problem for n, a in sorted(self.answers.items()) if a.problem}
 
     @property
+    def is_even(self) -> bool:
+        """Whether points lie on a grid: how many of them meet targets says nothing of chance."""
+        return self.points.even
+
+    @property
     def is_whole(self) -> bool:
         return len(self.answers) == len(self.values)
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 import importlib.metadata
 import time
 import uuid
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -21,7 +21,8 @@ from impeto.services.studies.workers import AHEAD, DIED, Wanted
 Floats = npt.NDArray[np.float64]
 PATIENCE = 10.0  # s for a scheduler to answer, and for a first worker to come
 CLOSING = 2.0  # s for a scheduler to say goodbye
-LOOK = 0.2  # s between two looks at whether it should go on
+LOOK = 0.02  # s between two looks at whether it should go on
+SEVERAL = 4  # points of a task where there are many: the way to and fro then costs little
 
 
 class ClusterError(FileError):
@@ -45,8 +46,8 @@ class _Brought(WorkerPlugin):  # type: ignore[misc]
         _asked.pop(self.key, None)
 
 
-def _solve(key: str, values: Floats) -> Answer:
-    return solve_point(_asked[key], values)
+def _solve(key: str, points: Sequence[Floats]) -> list[Answer]:
+    return [solve_point(_asked[key], point) for point in points]
 
 
 class Cluster:
@@ -112,7 +113,10 @@ class Cluster:
     def _rounds(
         self, key: str, points: Mapping[int, Floats], wanted: Wanted
     ) -> Iterator[tuple[int, Answer]]:
-        waiting, jobs = iter(points.items()), dict[str, int]()
+        several = SEVERAL if len(points) > 8 * SEVERAL * self.count else 1
+        numbers = list(points)
+        waiting = iter([numbers[k : k + several] for k in range(0, len(numbers), several)])
+        jobs = dict[str, list[int]]()
         ended = as_completed(loop=self._client.loop)
 
         def hand_out() -> None:
@@ -120,8 +124,9 @@ class Cluster:
                 following = next(waiting, None)
                 if following is None:
                     return
-                job = self._client.submit(_solve, key, following[1], pure=False)
-                jobs[job.key] = following[0]
+                of = [points[number] for number in following]
+                job = self._client.submit(_solve, key, of, pure=False)
+                jobs[job.key] = following
                 ended.add(job)
 
         hand_out()
@@ -130,15 +135,16 @@ class Cluster:
                 return  # futures that nobody holds are given up
             if not ended.has_ready():
                 self._alive()
-                time.sleep(LOOK / 20)
+                time.sleep(LOOK)
                 continue
             job = next(ended)
-            number = jobs.pop(job.key)
-            try:
-                yield number, job.result()
-            except KilledWorker:
-                yield number, Answer({}, {}, DIED)
+            done = jobs.pop(job.key)
             hand_out()
+            try:
+                answers = job.result()
+            except KilledWorker:
+                answers = [Answer({}, {}, DIED)] * len(done)
+            yield from zip(done, answers, strict=True)
 
     def _alive(self) -> None:
         if self._client.status != "running":

@@ -44,6 +44,12 @@ class Found:
         return dict(zip(self.history.names, self.history.values[self.history.best].tolist(),
                         strict=True))  # fmt: skip
 
+    @property
+    def missed(self) -> list[str]:
+        """Targets and checks that the best values miss."""
+        margins = self.best.margins.items()
+        return [name for name, margin in margins if not margin >= -optimum.MET]
+
     def with_case(self, name: str) -> Model:
         """The model with the best values as a new case."""
         return with_case(self.asked, self.history.values[self.history.best], name)

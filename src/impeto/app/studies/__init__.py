@@ -1,0 +1,1 @@
+"""Many runs in the window: sweeps, sensitivities, best values."""

@@ -1,0 +1,220 @@
+"""What many runs came to, as pictures: curves, maps, scatter, parallel lines, bars, histories."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyqtgraph as pg
+from PyQt6.QtGui import QColor
+from scipy.interpolate import griddata
+
+from impeto.app.theme import Theme
+from impeto.core.model import units
+from impeto.core.studies.optimum import MET, History
+from impeto.core.studies.sensitivity import Slope
+from impeto.core.studies.solved import Solved
+
+Floats = npt.NDArray[np.float64]
+CURVE, MAP, SCATTER, PARALLEL = "curve", "map", "scatter", "parallel lines"
+CELLS = 60  # of a map, along each side
+DOT, SMALL = 8, 5  # px
+LEVELS = 7
+MOST_AXES = 5  # of a scatter matrix
+MOST_LINES = 2000
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """Values (P,) in the unit in which they are told"""
+
+    title: str
+    values: Floats
+
+
+def axes_of(solved: Solved) -> dict[str, Axis]:
+    """Of what varies, then of the figures."""
+    kinds = {n: a.kinds.get(n, "number") for a in solved.answers.values() for n in a.figures}
+    varied = [(s.name, s.kind, solved.values[:, k]) for k, s in enumerate(solved.points.varied)]
+    figures = [(name, kinds[name], column) for name, column in solved.figures.items()]
+    return {name: _axis(name, kind, values) for name, kind, values in (*varied, *figures)}
+
+
+def _axis(name: str, kind: str, values: Floats) -> Axis:
+    known = np.abs(values[np.isfinite(values)])
+    unit, factor = units.shown_unit(kind, float(known.max(initial=0.0)))
+    return Axis(f"{name} [{units.printed(unit)}]" if unit else name, values / factor)
+
+
+def views_of(solved: Solved) -> list[str]:
+    """The pictures that make sense of it, the best one first."""
+    width = len(solved.points.varied)
+    first = {1: [CURVE], 2: [MAP]}.get(width, [])
+    return [*first, SCATTER, PARALLEL]
+
+
+class Picture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+    """Any of the pictures; `picked` is called with the number of a point that was clicked."""
+
+    def __init__(self, look: Theme, picked: Callable[[int], None]) -> None:
+        super().__init__()
+        self.look, self.picked = look, picked
+        self.setAccessibleName("Picture")
+        self.set_look(look)
+
+    def set_look(self, look: Theme) -> None:
+        self.look = look
+        self.setBackground(look.sheet)
+
+    def show_solved(self, solved: Solved, view: str, figure: str) -> None:
+        """Draw a sweep as far as it is solved."""
+        self.clear()
+        axes = axes_of(solved)
+        if figure not in axes:
+            return
+        names = solved.names
+        if view == CURVE:
+            self._dots(self.addPlot(), axes[names[0]], axes[figure], solved, joined=True)
+        elif view == MAP:
+            self._map(axes[names[0]], axes[names[1]], axes[figure], solved)
+        elif view == SCATTER:
+            self._matrix([axes[n] for n in (*names, figure)][-MOST_AXES:], solved)
+        else:
+            self._parallel([axes[n] for n in (*names, *solved.figures)], axes[figure], solved)
+
+    def _plot(self, across: str, up: str) -> pg.PlotItem:
+        plot = self.addPlot()
+        plot.setLabel("bottom", across)
+        plot.setLabel("left", up)
+        self._plain(plot)
+        return plot
+
+    def _plain(self, plot: pg.PlotItem) -> None:
+        for side in ("bottom", "left"):
+            axis = plot.getAxis(side)
+            axis.setPen(self.look.line)
+            axis.setTextPen(self.look.soft)
+        plot.showGrid(x=True, y=True, alpha=0.12)
+        plot.hideButtons()
+
+    def _brushes(self, solved: Solved) -> list[QColor]:
+        """Of each point, by whether it meets what is asked."""
+        asked = any(a.margins for a in solved.answers.values())
+        good, bad = self.look.colour("accent" if not asked else "good"), self.look.colour("bad")
+        return [good if met or not asked else bad for met in solved.meets]
+
+    def _dots(
+        self, plot: pg.PlotItem, x: Axis, y: Axis, solved: Solved, joined: bool = False,
+        size: int = DOT,
+    ) -> None:  # fmt: skip
+        plot.setLabel("bottom", x.title)
+        plot.setLabel("left", y.title)
+        self._plain(plot)
+        seen = np.flatnonzero(np.isfinite(y.values) & np.isfinite(x.values))
+        if joined:
+            order = seen[np.argsort(x.values[seen], kind="stable")]
+            plot.plot(x.values[order], y.values[order], pen=pg.mkPen(self.look.soft, width=1.5))
+        brushes = self._brushes(solved)
+        dots = pg.ScatterPlotItem(
+            x=x.values[seen], y=y.values[seen], data=seen, size=size, pen=None,
+            brush=[brushes[k] for k in seen], hoverable=True, hoverSize=size + 4,
+            tip=lambda x, y, data: f"point {data}: {x:.4g}, {y:.4g}",
+        )  # fmt: skip
+        dots.sigClicked.connect(lambda _item, spots, _event: self.picked(int(spots[0].data())))
+        plot.addItem(dots)
+
+    def _map(self, x: Axis, y: Axis, z: Axis, solved: Solved) -> None:
+        plot = self._plot(x.title, y.title)
+        seen = np.isfinite(z.values)
+        if seen.sum() >= 4 and np.ptp(x.values[seen]) > 0.0 and np.ptp(y.values[seen]) > 0.0:
+            self._field(plot, x.values[seen], y.values[seen], z.values[seen], z.title)
+        self._dots(plot, x, Axis(y.title, np.where(seen, y.values, np.nan)), solved, size=SMALL)
+
+    def _field(self, plot: pg.PlotItem, x: Floats, y: Floats, z: Floats, title: str) -> None:
+        """Values between the points, with lines of equal ones."""
+        low, high = np.array([x.min(), y.min()]), np.array([x.max(), y.max()])
+        across = (np.stack([x, y], axis=1) - low) / (high - low)
+        cells = (np.arange(CELLS) + 0.5) / CELLS
+        grid = np.stack(np.meshgrid(cells, cells, indexing="ij"), axis=-1)
+        field = griddata(across, z, grid, method="linear", rescale=False)
+        paper, strong = QColor(self.look.field), self.look.colour("accent")
+        colours = pg.ColorMap([0.0, 1.0], [paper.getRgb(), strong.getRgb()])
+        image = pg.ImageItem(field)
+        image.setRect(low[0], low[1], high[0] - low[0], high[1] - low[1])
+        image.setColorMap(colours)
+        levels = (float(np.nanmin(z)), float(np.nanmax(z)))
+        image.setLevels(levels)
+        plot.addItem(image)
+        known = np.nan_to_num(field, nan=float(np.nanmean(z)))
+        for level in np.linspace(*levels, LEVELS + 2)[1:-1]:
+            line = pg.IsocurveItem(known, float(level), pen=pg.mkPen(self.look.soft, width=1))
+            line.setParentItem(image)
+        bar = pg.ColorBarItem(values=levels, colorMap=colours, interactive=False, label=title)
+        bar.setImageItem(image)
+        self.addItem(bar)
+
+    def _matrix(self, axes: Sequence[Axis], solved: Solved) -> None:
+        """Everything against everything, below the diagonal."""
+        for row in range(1, len(axes)):
+            for column in range(row):
+                plot = self.addPlot(row=row, col=column)
+                self._dots(plot, axes[column], axes[row], solved, size=SMALL)
+                if row < len(axes) - 1:
+                    plot.setLabel("bottom", "")
+                if column:
+                    plot.setLabel("left", "")
+
+    def _parallel(self, axes: Sequence[Axis], by: Axis, solved: Solved) -> None:
+        """A line for each run across all axes, coloured by what it meets."""
+        plot = self.addPlot()
+        self._plain(plot)
+        plot.showGrid(x=True, y=False, alpha=0.3)
+        table = np.stack([axis.values for axis in axes], axis=1)
+        low, high = np.nanmin(table, axis=0), np.nanmax(table, axis=0)
+        scaled = (table - low) / np.where(high > low, high - low, 1.0)
+        seen = np.flatnonzero(np.isfinite(table).all(axis=1))[:MOST_LINES]
+        brushes = self._brushes(solved)
+        for met in {brushes[k].name(): brushes[k] for k in seen}.values():
+            rows = [k for k in seen if brushes[k].name() == met.name()]
+            gaps = np.full((len(rows), 1), np.nan)
+            across = np.hstack([np.tile(np.arange(len(axes)), (len(rows), 1)), gaps])
+            lines = np.hstack([scaled[rows], gaps])
+            faint = QColor(met)
+            faint.setAlpha(150 if len(seen) < 100 else 60)
+            plot.plot(across.ravel(), lines.ravel(), pen=pg.mkPen(faint), connect="finite")
+        told = [f"{axis.title}\n{units.digits(a, 3)} … {units.digits(b, 3)}"
+                for axis, a, b in zip(axes, low, high, strict=True)]  # fmt: skip
+        plot.getAxis("bottom").setTicks([list(enumerate(told))])
+        plot.getAxis("bottom").setHeight(40)
+        plot.hideAxis("left")
+        plot.getViewBox().setXRange(-0.3, len(axes) - 0.7)
+
+    def show_slopes(self, slopes: Sequence[Slope], figure: str) -> None:
+        """Elasticities of a figure as bars, the largest on top."""
+        self.clear()
+        own = [s for s in slopes if s.figure == figure and np.isfinite(s.elasticity)]
+        own.sort(key=lambda s: abs(s.elasticity))
+        plot = self._plot(f"% of {figure} for 1 % of the parameter", "")
+        plot.showGrid(x=True, y=False, alpha=0.2)
+        sizes = np.array([s.elasticity for s in own])
+        brushes = [self.look.colour("accent" if size > 0 else "force") for size in sizes]
+        plot.addItem(pg.BarGraphItem(x0=np.minimum(sizes, 0.0), width=np.abs(sizes),
+                                     y=np.arange(len(own)), height=0.6, brushes=brushes,
+                                     pen=None))  # fmt: skip
+        plot.getAxis("left").setTicks([[(k, s.parameter) for k, s in enumerate(own)]])
+        plot.addLine(x=0.0, pen=pg.mkPen(self.look.soft))
+
+    def show_history(self, history: History, figure: str, kind: str) -> None:
+        """Costs of all runs, and the best one so far that meets the targets."""
+        self.clear()
+        costs = _axis(figure, kind, np.array(history.costs))
+        plot = self._plot("run", costs.title)
+        met = np.array(history.margins) >= -MET
+        runs = np.arange(len(costs.values))
+        for rows, token in ((~met, "bad"), (met, "good")):
+            plot.plot(runs[rows], costs.values[rows], pen=None, symbol="o", symbolSize=SMALL,
+                      symbolPen=None, symbolBrush=self.look.colour(token))  # fmt: skip
+        best = np.fmin.accumulate(np.where(met, costs.values, np.nan))
+        plot.plot(runs, best, pen=pg.mkPen(self.look.accent, width=2), connect="finite")

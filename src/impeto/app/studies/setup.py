@@ -1,0 +1,177 @@
+"""What is to be tried out, as it is typed: parameters with their values, how, and how many."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QSpinBox,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from impeto.app.document import Document
+from impeto.app.widgets import button, label, plain_table
+from impeto.core.elements import FigureOf, Optimisation, Parameter, ParameterSweep, Varied
+from impeto.core.model import formula
+from impeto.core.model.quantity import Quantity
+from impeto.core.model.scope import Scope
+from impeto.core.model.studies import GLOBAL, GRID, HYPERCUBE, LOCAL, SOBOL
+
+SWEEP, SLOPES, BEST = "sweep", "sensitivities", "best values"
+MOST = 1_000_000
+ROWS = 130  # px of the table of parameters
+
+
+class Setup(QWidget):
+    """A line for each parameter; what is kept in the model comes first."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.kind, self.sampling, self.figure = QComboBox(), QComboBox(), QComboBox()
+        for box, name, texts in (
+            (self.kind, "What to find", (SWEEP, SLOPES, BEST)),
+            (self.sampling, "Which points", (GRID, HYPERCUBE, SOBOL)),
+            (self.figure, "Figure", ()),
+        ):  # fmt: skip
+            box.setAccessibleName(name)
+            box.addItems(texts)
+        self.points = QSpinBox()
+        self.points.setAccessibleName("How many runs")
+        self.points.setRange(1, MOST)
+        self.points.setValue(64)
+        self.points.setSuffix(" runs")
+        self.table = plain_table(("parameter", "values"), "Varied parameters")
+        self.table.setEditTriggers(self.table.EditTrigger.AllEditTriggers)
+        self.table.setMaximumHeight(ROWS)
+        head = self.table.horizontalHeader()
+        assert head is not None
+        head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        self.add = QComboBox()
+        self.add.setAccessibleName("Add a parameter")
+        self.add.textActivated.connect(self.add_parameter)
+        self.remove = button("Remove", "link")
+        self.remove.clicked.connect(self.remove_parameter)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        top = QHBoxLayout()
+        for widget in (label("Find", "soft"), self.kind, self.sampling, self.points,
+                       label("figure", "soft"), self.figure):  # fmt: skip
+            top.addWidget(widget)
+        top.addStretch()
+        top.addWidget(self.add)
+        top.addWidget(self.remove)
+        layout.addLayout(top)
+        layout.addWidget(self.table)
+        self.kind.currentTextChanged.connect(self._suit)
+        self.sampling.currentTextChanged.connect(self._suit)
+        self.figure.currentTextChanged.connect(self.changed)
+        self._suit()
+
+    def _suit(self) -> None:
+        """Only what matters for what is to be found."""
+        kind = self.kind.currentText()
+        if kind == BEST and self.sampling.findText(LOCAL) < 0:
+            self._choices(self.sampling, (LOCAL, GLOBAL))
+        elif kind != BEST and self.sampling.findText(GRID) < 0:
+            self._choices(self.sampling, (GRID, HYPERCUBE, SOBOL))
+        self.sampling.setVisible(kind != SLOPES)
+        grid = self.sampling.currentText() == GRID  # each parameter says how many
+        self.points.setVisible(kind == BEST or (kind == SWEEP and not grid))
+        self.changed.emit()
+
+    def _choices(self, box: QComboBox, texts: tuple[str, ...]) -> None:
+        with QSignalBlocker(box):
+            box.clear()
+            box.addItems(texts)
+
+    def renew(self) -> None:
+        """From the model: its figures and parameters; the sweep or search that it keeps, where
+        nothing is typed yet."""
+        model, chosen = self.document.model, self.figure.currentText()
+        figures = [figure.name for figure in model.of(FigureOf)]
+        self._choices(self.figure, tuple(figures))
+        if chosen in figures:
+            self.figure.setCurrentText(chosen)
+        self._choices(self.add, ("+ parameter", *(p.name for p in model.of(Parameter))))
+        if self.table.rowCount() == 0:
+            kept: list[ParameterSweep | Optimisation] = [
+                *model.of(ParameterSweep), *model.of(Optimisation),
+            ]  # fmt: skip
+            if kept:
+                self.take(kept[0])
+
+    def take(self, study: ParameterSweep | Optimisation) -> None:
+        """Show one that the model keeps."""
+        self.kind.setCurrentText(SWEEP if isinstance(study, ParameterSweep) else BEST)
+        self.table.setRowCount(0)
+        for varied in study.vary:
+            self._append(varied.parameter, varied.values)
+        scope = Scope(self.document.model)
+        if isinstance(study, ParameterSweep):
+            self.sampling.setCurrentText(study.sampling)
+            self.points.setValue(int(scope.si(study.points, "number")))
+        else:
+            self.sampling.setCurrentText(study.method)
+            self.figure.setCurrentText(study.figure)
+            self.points.setValue(int(scope.si(study.runs, "number")))
+
+    def add_parameter(self, name: str) -> None:
+        """A line with values about the present one."""
+        self.add.setCurrentIndex(0)
+        if name not in self.document.model.elements:
+            return
+        value = self._present(name)
+        if formula.names(value.node):
+            self.document.complained.emit(
+                f"{name} is a formula of other parameters: vary those instead."
+            )
+            return
+        ends = (f"0.8*({value.text})", f"1.2*({value.text})")
+        try:
+            number, unit = value.text.split(maxsplit=1)
+            ends = tuple(f"{float(number) * share:.6g} {unit}" for share in (0.8, 1.2))  # type: ignore[assignment]
+        except ValueError:
+            pass  # a bare number, or what is worked out: as a formula of that
+        self._append(name, f"{ends[0]} : {ends[1]} : 9")
+
+    def _present(self, name: str) -> Quantity:
+        parameter = self.document.model[name]
+        assert isinstance(parameter, Parameter)
+        case = self.document.model.cases[self.document.case]
+        value = case.values.get(name, parameter.value)
+        assert isinstance(value, Quantity)
+        return value
+
+    def _append(self, name: str, values: str) -> None:
+        row = self.table.rowCount()
+        self.table.setRowCount(row + 1)
+        for column, text in enumerate((name, values)):
+            self.table.setItem(row, column, QTableWidgetItem(text))
+
+    def remove_parameter(self) -> None:
+        self.table.removeRow(max(self.table.currentRow(), 0))
+
+    @property
+    def vary(self) -> tuple[Varied, ...]:
+        texts = []
+        for row in range(self.table.rowCount()):
+            items = [self.table.item(row, column) for column in (0, 1)]
+            texts.append([item.text().strip() if item is not None else "" for item in items])
+        return tuple(Varied(parameter=name, values=values) for name, values in texts if name)
+
+    def study(self, name: str = "study") -> ParameterSweep | Optimisation:
+        """As it is typed. Raises ModelError."""
+        points, case = self.points.value(), self.document.case
+        if self.kind.currentText() == BEST:
+            return Optimisation(name=name, vary=self.vary, figure=self.figure.currentText(),
+                                method=self.sampling.currentText(), runs=points,
+                                case=case)  # fmt: skip
+        return ParameterSweep(name=name, vary=self.vary, points=points, case=case,
+                              sampling=self.sampling.currentText())  # fmt: skip

@@ -1,0 +1,130 @@
+"""Sweeps, sensitivities and best values in the window."""
+
+import pytest
+from PyQt6.QtCore import Qt
+
+import impeto
+from impeto.app.studies.dialog import StudyDialog
+from tests.app.test_by_hand import CTRL
+from tests.services.test_studies import closed_form, hanging
+
+ALT = Qt.KeyboardModifier.AltModifier
+
+
+@pytest.fixture
+def dialog(window, hand, monkeypatch, tmp_path):
+    """Opened by keys on the hanging mass, its points kept in a folder of the test."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    window.document.open(hanging(), None)
+    hand.keys((Qt.Key.Key_A, CTRL | ALT))
+    return next(iter(window.findChildren(StudyDialog)))
+
+
+def add(hand, dialog, name, values=None):
+    """A line by the list of parameters, its values written over."""
+    box = dialog.setup.add
+    box.setCurrentText(name)
+    box.textActivated.emit(name)
+    if values is not None:
+        table = dialog.setup.table
+        table.item(table.rowCount() - 1, 1).setText(values)
+    hand.settle()
+
+
+def solve(hand, dialog):
+    hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    hand.qtbot.waitUntil(lambda: dialog.job is None, timeout=90_000)
+
+
+def texts(table):
+    return [[table.item(r, c).text() for c in range(table.columnCount())]
+            for r in range(table.rowCount())]  # fmt: skip
+
+
+def test_a_sweep_is_typed_solved_looked_at_and_a_point_becomes_a_run(window, hand, dialog):
+    add(hand, dialog, "k")
+    assert dialog.setup.vary[0].values == "1.6 kN/m : 2.4 kN/m : 9"
+    dialog.setup.table.item(0, 1).setText("1 kN/m : 4 kN/m : 4")
+    add(hand, dialog, "mass", "5 kg, 10 kg")
+    solve(hand, dialog)
+    found = dialog.solved
+    assert found.figures["lowest"] == pytest.approx(closed_form(found.values), rel=1e-4)
+    assert dialog.told.text().startswith("8 of 8 solved; 7 meet all targets")
+    rows = texts(dialog.table)
+    assert [text.replace("\u2009", " ") for text in rows[1]] == [
+        "missed", "1 N/mm", "10 kg", "−196.1 mm",
+    ]  # fmt: skip
+    for view in ("map", "scatter", "parallel lines"):
+        dialog.view.setCurrentText(view)
+        dialog.view.textActivated.emit(view)
+        assert dialog.picture.ci.items
+    dialog.pick(5)
+    assert dialog.table.currentRow() == 5
+    dialog.table.cellDoubleClicked.emit(5, 0)
+    hand.qtbot.waitUntil(
+        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
+    )
+    run = window.document.runs[-1].recording
+    assert run.case == "Point 5"
+    assert run["block.position.z"].min() == found.figures["lowest"][5]
+
+
+def test_a_sweep_that_was_stopped_is_gone_on_with(hand, dialog):
+    add(hand, dialog, "k", "1 kN/m : 4 kN/m : 300")
+    hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    hand.qtbot.waitUntil(lambda: len(dialog._answers) > 5, timeout=60_000)
+    assert dialog.go.text() == "Stop"
+    hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    hand.qtbot.waitUntil(lambda: dialog.job is None, timeout=30_000)
+    part = len(dialog.solved.answers)
+    assert 5 < part < 300
+    assert f"{part} of 300 solved" in dialog.told.text()
+    solve(hand, dialog)
+    assert dialog.solved.is_whole
+    assert len(dialog._answers) == 300 - part
+
+
+def test_what_cannot_be_tried_is_told_and_nothing_is_lost(window, hand, dialog):
+    solve(hand, dialog)
+    assert dialog.told.text() == "Nothing varies. Name a parameter and its values."
+    add(hand, dialog, "k", "4 kN/m : 1 kN/m : 3")
+    solve(hand, dialog)
+    assert "bounds are reversed" in dialog.told.text()
+    dialog.setup.table.item(0, 1).setText("1 kN/m : 4 kN/m : 3")
+    dialog.address.setText("tcp://127.0.0.1:1")
+    solve(hand, dialog)
+    assert "No Dask scheduler answers" in dialog.told.text()
+    assert dialog.go.text() == "Run"
+    assert dialog.setup.vary[0].values == "1 kN/m : 4 kN/m : 3"
+
+
+def test_sensitivities_are_bars_and_numbers(hand, dialog):
+    dialog.setup.kind.setCurrentText("sensitivities")
+    add(hand, dialog, "k")
+    add(hand, dialog, "mass")
+    solve(hand, dialog)
+    rows = {row[0]: row[1] for row in texts(dialog.table)}
+    assert float(rows["k"].replace("−", "-")) == pytest.approx(-1.0, abs=2e-3)
+    assert float(rows["mass"]) == pytest.approx(1.0, abs=2e-3)
+
+
+def test_best_values_become_a_case_and_what_is_typed_is_kept_in_the_model(window, hand, dialog):
+    stiff = impeto.FigureOf(name="stiff", channel="k + 0 N/m*t/(1 s)", figure="max")
+    window.document.edit("new figure", window.document.model.with_element(stiff))
+    dialog.renew()
+    dialog.setup.kind.setCurrentText("best values")
+    dialog.setup.figure.setCurrentText("stiff")
+    dialog.setup.points.setValue(40)
+    add(hand, dialog, "k", "1 kN/m : 8 kN/m")
+    solve(hand, dialog)
+    assert dialog.told.text().endswith("meets all targets.")
+    hand.qtbot.mouseClick(dialog.case, Qt.MouseButton.LeftButton)
+    hand.qtbot.waitUntil(
+        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
+    )
+    model = window.document.model
+    assert model.cases["Best"].values["k"].si == pytest.approx(1961.33, rel=1e-3)
+    hand.qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+    assert window.document.model["best"].vary[0].values == "1 kN/m : 8 kN/m"
+    window.document.undo()
+    assert "best" not in window.document.model.elements
