@@ -3,11 +3,13 @@
 from dataclasses import replace
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QMimeData, QPointF, Qt
+from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 import impeto
 from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited, same_machine
+from impeto.app.deck.plotting import MIME
 from impeto.core.errors import ModelError
 from impeto.core.model import target_text, units
 from impeto.core.simulate import simulate
@@ -178,6 +180,28 @@ def test_figures_tell_their_difference_to_a_case(compare, window, hand):
     assert item.text().endswith(f"+{units.digits(share, 2)} %")
     assert "more than Base" in item.toolTip()
     assert "%" not in cell(compare, "bearing", "Base").text()
+
+
+def test_the_best_and_the_worst_of_three_are_marked_by_their_target(compare, window):
+    names = list(window.document.model.cases)[:3]
+    for case in names:
+        window.document.add_run(simulate(window.document.model, case))
+    largest = {r.recording.case: r.recording["main_bearing.force"].max()
+               for r in window.document.runs}  # fmt: skip
+    told = {case: cell(compare, "bearing", case).text() for case in names}
+    assert told[min(largest, key=lambda c: largest[c])].endswith("best")
+    assert told[max(largest, key=lambda c: largest[c])].endswith("worst")
+
+
+def test_a_channel_that_is_dropped_on_the_table_becomes_a_figure(compare, window, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("RMS", True))
+    data = QMimeData()
+    data.setData(MIME, b"crank_pin.force")
+    drop = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+                      Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    compare.dropEvent(drop)
+    (figure,) = [f for f in window.document.model.of(impeto.FigureOf) if f.name != "bearing"]
+    assert (figure.channel, figure.figure) == ("crank_pin.force", "RMS")
 
 
 def test_what_differs_from_the_run_is_listed(compare, window):

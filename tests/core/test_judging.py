@@ -118,3 +118,14 @@ def test_a_renamed_joint_is_renamed_in_figures_limits_and_checks_too():
 
 def test_all_figures_of_charts_can_be_asked_for():
     assert set(TITLES) == set(FIGURES)
+
+
+def test_the_peak_of_a_swing_to_the_other_side_is_no_less_a_peak():
+    """A ball let go at 2° beside its hook swings to −2°: −17 mm is not below 10 mm."""
+    swing = im.FigureOf(name="swing", channel="0 m - bob.position.x", figure="peak")
+    narrow = im.Target(name="narrow", figure="swing", value="10 mm")
+    judged = im.simulate(pendulum(swing, narrow)).judged()
+    assert judged.figures["swing"].value == pytest.approx(
+        LENGTH * np.sin(np.deg2rad(2.0)), rel=1e-4
+    )
+    assert judged.missed == ["narrow"]

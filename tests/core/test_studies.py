@@ -1,5 +1,7 @@
 """Points of sweeps, slopes, indices of variance, optima and fits, against closed forms."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -276,3 +278,40 @@ def test_the_best_counterweight_of_a_slider_crank_balances_half_of_the_slider():
                          lambda points: [solve_point(within, p) for p in points], 40)  # fmt: skip
     history = optimum.optimise(one, np.array([5.0]), False)
     assert history.values[history.best][0] == pytest.approx(0.5 * mass * crank / radius, rel=5e-3)
+
+
+@pytest.mark.slow
+def test_a_tuned_damper_is_found_where_den_hartog_has_it():
+    """Den Hartog 1934: with a tenth of the machine's mass both peaks are alike and least at a ratio
+    of 1/(1 + μ), damping near √(3 μ/8/(1 + μ)³), and √(1 + 2/μ) times the static way. The force
+    goes through both slowly; the optimum is flat in the damping."""
+    mass, own, share = 100.0, 4 * np.pi, 0.1
+    stiffness, light = mass * own**2, share * mass
+    damper = light * own
+    guide = impeto.Behaviour(freedom="slide x", stiffness=stiffness, free_position=0.0)
+    hung = impeto.Behaviour(freedom="slide x", stiffness="k", damping="c", free_position=0.0)
+    swept = impeto.Sweep(amplitude=f"{stiffness * 1e-3} N", first="1.4 Hz", last="2.6 Hz",
+                         finish="120 s")  # fmt: skip
+    model = impeto.Model("absorber", [
+        impeto.Parameter(name="k", value=f"{0.8 * damper * own} N/m"),
+        impeto.Parameter(name="c", value=f"{0.2 * damper} N*s/m"),
+        impeto.Body(name="machine", mass=mass, inertia=(1, 1, 1)),
+        impeto.Body(name="absorber", mass=light, inertia=(1, 1, 1)), impeto.Frame(name="rail"),
+        impeto.Frame(name="eye", body="machine"), impeto.Frame(name="own", body="absorber"),
+        impeto.Joint(name="guide", frame_a="rail", frame_b="eye", free=["slide x"],
+                     behaviours=[guide]),
+        impeto.Joint(name="hung", frame_a="eye", frame_b="own", free=["slide x"],
+                     behaviours=[hung]),
+        impeto.Load(name="shakes", frame="eye", direction=(1, 0, 0), value=swept),
+        impeto.FigureOf(name="swing", channel="machine.position.x", figure="peak"),
+    ])  # fmt: skip
+    bounds = {"k": f"{0.5 * damper * own} N/m : {1.2 * damper * own} N/m",
+              "c": f"{0.04 * damper} N*s/m : {damper} N*s/m"}  # fmt: skip
+    within = replace(asked(model, bounds, "120 s"), tol="draft")
+    one = optimum.Search(within.varied, "swing",
+                         lambda points: [solve_point(within, p) for p in points], 60)  # fmt: skip
+    history = optimum.optimise(one, np.array([0.8 * damper * own, 0.2 * damper]), False)
+    k, c = history.values[history.best]
+    assert np.sqrt(k / light) / own == pytest.approx(1.0 / (1.0 + share), rel=1e-2)
+    assert c / (2 * damper) == pytest.approx(np.sqrt(0.375 * share / (1 + share) ** 3), rel=0.1)
+    assert history.costs[history.best] == pytest.approx(1e-3 * np.sqrt(1 + 2 / share), rel=2e-2)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from impeto.app.document import Document, Run
-from impeto.core.elements import Parameter
+from impeto.core.elements import Parameter, Target
 from impeto.core.errors import ModelError
 from impeto.core.model import units, walking
 from impeto.core.model.element import Aside, Element
@@ -138,6 +138,7 @@ def _figures(
     rows = []
     for name in next(iter(verdicts.values())).figures if verdicts else ():
         read = {case: found.figures[name] for case, found in verdicts.items()}
+        marks = _ends(model, name, verdicts)
         unit_of = next((r for r in read.values() if not r.problem), None)
         peak = max((abs(r.value) for r in read.values() if not r.problem), default=0.0)
         cells = {}
@@ -153,9 +154,25 @@ def _figures(
             other = read.get(reference)
             change = _change(figure, other) if other is not None and case != reference else ""
             tip = f"{_change(figure, other, whole=True)} than {reference}" if change else ""
-            cells[case] = Cell(f"{told}  {change}".strip(), pale, tip)
+            mark = marks.get(case, "")
+            tip = " ".join(part for part in (tip, f"{mark} by its target" if mark else "") if part)
+            cells[case] = Cell(f"{told}  {change or mark}".strip(), pale, tip)
         rows.append(Row(FIGURE, name, name, cells, _about(model[name])))
     return rows
+
+
+def _ends(model: Model, name: str, found: Mapping[str, Judgement]) -> dict[str, str]:
+    """Which case does best and which worst by the first target on a figure, of three or more: more
+    is not better by itself."""
+    number = next((k for k, t in enumerate(model.of(Target)) if t.figure == name), None)
+    if number is None:
+        return {}
+    margins = {case: j.targets[number].margin for case, j in found.items()
+               if j.targets[number].met is not None}  # fmt: skip
+    if len(margins) < 3 or len(set(margins.values())) < 2:
+        return {}
+    return {max(margins, key=lambda c: margins[c]): "best",
+            min(margins, key=lambda c: margins[c]): "worst"}  # fmt: skip
 
 
 def _change(figure: Read, other: Read | None, whole: bool = False) -> str:

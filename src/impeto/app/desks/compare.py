@@ -6,11 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, QSignalBlocker, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from impeto.app.compare.differs import DiffersDialog
 from impeto.app.compare.rows import STALE, UNSOLVED, latest, state_of
 from impeto.app.compare.table import CaseTable
+from impeto.app.deck.plotting import MIME
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case, free_stem
 from impeto.app.selection import can_switch
@@ -36,6 +38,7 @@ class ComparePanel(QWidget):
     def __init__(self, document: Document, look: Theme) -> None:
         super().__init__()
         self.document, self.look = document, look
+        self.setAcceptDrops(True)
         self.differs: DiffersDialog | None = None
         self.table = CaseTable(document, look)
         self.all, self.stale = button("Run all", "run"), button("Run what is stale")
@@ -45,7 +48,7 @@ class ComparePanel(QWidget):
         row = QHBoxLayout()
         for text, act in (
             ("+ case", lambda: add_case(document)), ("+ value", self.add_value),
-            ("+ figure", self.add_figure), ("+ target", self.add_target),
+            ("+ figure", lambda: self.add_figure()), ("+ target", self.add_target),
             ("+ check by hand", self.add_check),
         ):  # fmt: skip
             link = button(text, "link")
@@ -124,11 +127,26 @@ class ComparePanel(QWidget):
             self.table.further.append(name)
             self.renew()
 
-    def add_figure(self) -> None:
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        if data is not None and data.hasFormat(MIME):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A channel, from the list beside the charts or from elsewhere: a figure of it."""
+        assert event is not None
+        data = event.mimeData()
+        assert data is not None
+        for channel in data.data(MIME).data().decode().split("\n"):
+            self.add_figure(channel)
+
+    def add_figure(self, channel: str = "") -> None:
         """A number of a channel: which, and which number."""
         run = self.document.run
         known = run.recording.channels() if run is not None else []
-        channel = self._chosen("Figure", "Of which channel or formula?", known, typed=True)
+        if not channel:
+            channel = self._chosen("Figure", "Of which channel or formula?", known, typed=True)
         if not channel:
             return
         figure = self._chosen("Figure", f"Which number of {channel}?", list(TITLES))

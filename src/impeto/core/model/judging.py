@@ -29,7 +29,9 @@ class FigureOf(Aside):
     tag: ClassVar[str] = "figure"
     group: ClassVar[str] = "judging"
     channel: str = fields.text(hint="such as pin.force or rate(pin.force)")
-    figure: str = fields.choice((*TITLES, AT_EVENT), TITLES[0])
+    figure: str = fields.choice(
+        (*TITLES, AT_EVENT), TITLES[0], hint="peak: the largest size, whichever its sign"
+    )
     begin: Written | None = fields.quantity("time", None, optional=True, title="From")
     end: Written | None = fields.quantity("time", None, optional=True, title="To")
     event: str | None = fields.reference("event", optional=True)

@@ -16,6 +16,7 @@ from impeto.core.model.judging import (
     AT_EVENT,
     BELOW,
     BETWEEN,
+    TITLES,
     FigureOf,
     HandCheck,
     Target,
@@ -28,6 +29,7 @@ from impeto.core.results.recording import Recording
 
 UNITS = {TIME: "time", FREQUENCY: "frequency", NUMBER: "number"}
 MASS = ".mass"
+PEAK = TITLES[0]  # of a channel's values the one that is largest in size
 Judge = Callable[..., tuple[bool, float, str]]
 
 
@@ -109,6 +111,8 @@ def _read(r: Recording, figure: FigureOf, scope: Scope) -> Read:
         begin, end = (d if q is None else scope.si(q, "time") for q, d in ends)
         span = None if (begin, end) == (0.0, np.inf) else (begin, end)
         value = figure_of(figure.figure, r.time, channel.values, span)
+        if figure.figure == PEAK:  # a limit holds for both signs, and less is less either way
+            value = abs(value)
         kind = FIGURES[figure.figure].kind
         problem = "" if np.isfinite(value) else f"{figure.figure} makes no sense of that curve"
         return Read(figure.name, value, channel.kind if kind == SAME else UNITS[kind], problem)
