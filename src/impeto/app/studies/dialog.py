@@ -25,18 +25,27 @@ from impeto.app.dialog import Dialog
 from impeto.app.document import Document
 from impeto.app.sheet.line import Line
 from impeto.app.studies.pictures import Picture, views_of
-from impeto.app.studies.setup import BEST, SLOPES, SWEEP, Setup
+from impeto.app.studies.saying import (
+    figure_told,
+    fit_said,
+    rows_of,
+    search_said,
+    spread_of,
+    sweep_said,
+)
+from impeto.app.studies.setup import BEST, FIT, SCATTER, SLOPES, SWEEP, Setup
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, plain_table, wrapped
-from impeto.core.elements import Optimisation, ParameterSweep
+from impeto.core.elements import Fit, Optimisation, ParameterSweep
 from impeto.core.errors import ImpetoError
 from impeto.core.model import units
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
+from impeto.core.studies.fitting import Fitted
 from impeto.core.studies.optimum import History
 from impeto.core.studies.point import Answer, Asked
 from impeto.core.studies.sampling import effort
-from impeto.core.studies.sensitivity import Slope
+from impeto.core.studies.sensitivity import Indices, Slope
 from impeto.core.studies.solved import Solved
 from impeto.services.caches import made_folder
 from impeto.services.studies import searching, sweeping
@@ -71,7 +80,9 @@ class StudyDialog(Dialog):
         self.table = plain_table((), "Points")
         self.solved: Solved | None = None
         self.slopes: list[Slope] = []
+        self.indices: list[Indices] = []
         self.found: Found | None = None
+        self.fitted: tuple[Asked, Fitted] | None = None
         self._answers: dict[int, Answer] = {}
         self._history: History | None = None
         self._timer = QTimer(self)
@@ -135,12 +146,18 @@ class StudyDialog(Dialog):
             self.job.cancel()
             return
         model, where = self.document.model, self.address.text().strip() or None
-        kind, study = self.setup.kind.currentText(), self.setup.study()
+        kind = self.setup.kind.currentText()
         self._answers, self._history, self.found, self.slopes = {}, None, None, []
+        self.indices, self.fitted = [], None
         try:
+            study = self.setup.study()
+            vary = {v.parameter: v.values for v in study.vary}
             if kind == SLOPES:
-                vary = {v.parameter: v.values for v in study.vary}
                 task = self._slopes_task(model, vary, where)
+            elif kind == SCATTER:
+                task = self._scatter_task(model, vary, where)
+            elif isinstance(study, Fit):
+                task = self._fit_task(model, study, where)
             elif isinstance(study, Optimisation):
                 task = self._search_task(model, study, where)
             else:
@@ -187,6 +204,33 @@ class StudyDialog(Dialog):
 
         return task
 
+    def _scatter_task(self, model: Model, vary: dict[str, str], where: str | None) -> Any:
+        case, runs = self.document.case, 1 << max(self.setup.points.value() - 1, 1).bit_length()
+        self._views(["bars"])
+        self.told.setText(f"{(2 + len(vary)) * runs} runs with values drawn by chance.")
+
+        def task(progress: Callable[[float, float], bool]) -> list[Indices]:
+            return searching.variance(model, vary, runs, case, workers=where,
+                                      wanted=lambda: progress(0.5, 0.0))  # fmt: skip
+
+        return task
+
+    def _fit_task(self, model: Model, study: Fit, where: str | None) -> Any:
+        self._views(["curves"])
+        self.told.setText(
+            "Runs until the curve is followed as well as can be; Stop keeps the best."
+        )
+
+        def task(progress: Callable[[float, float], bool]) -> tuple[Asked, Fitted]:
+            return searching.fit(
+                model,
+                study,
+                workers=where,
+                told=lambda rounds, _left: progress(rounds / (rounds + 10), 0.0),
+            )
+
+        return task
+
     def _search_task(self, model: Model, study: Optimisation, where: str | None) -> Any:
         self._views(["history"])
         runs = self.setup.points.value()
@@ -217,11 +261,18 @@ class StudyDialog(Dialog):
         self._ended()
         if isinstance(result, Solved):
             self.solved = result
-            self.told.setText(_sentence(result))
+            self.told.setText(sweep_said(result))
         elif isinstance(result, Found):
             self.found, self._history = result, result.history
-            self.told.setText(_best(result))
+            self.told.setText(search_said(result))
             self.case.show()
+        elif isinstance(result, tuple):
+            self.fitted = result
+            self.told.setText(fit_said(result[1]))
+            self.case.show()
+        elif result and isinstance(result[0], Indices):
+            self.indices = result
+            self.told.setText("Which parameter the scatter of the figure comes from (95 %).")
         else:
             self.slopes = result
             self.told.setText("Percent of the figure for one percent of each parameter.")
@@ -245,15 +296,30 @@ class StudyDialog(Dialog):
         elif kind == SLOPES and self.slopes:
             self.picture.show_slopes(self.slopes, figure)
             self._fill(["parameter", "% for 1 %", "±"], [
-                [s.parameter, units.digits(s.elasticity, 3), units.digits(_share(s), 1)]
+                [s.parameter, units.digits(s.elasticity, 3), units.digits(spread_of(s), 1)]
                 for s in self.slopes if s.figure == figure
+            ])  # fmt: skip
+        elif kind == SCATTER and self.indices:
+            own = next((i for i in self.indices if i.figure == figure), self.indices[0])
+            self.picture.show_indices(own)
+            self._fill(["parameter", "alone", "in all", "95 %"], [
+                [name, f"{own.first[k]:.3f}", f"{own.total[k]:.3f}",
+                 f"{own.low[1, k]:.2f} to {own.high[1, k]:.2f}"]
+                for k, name in enumerate(own.parameters)
+            ])  # fmt: skip
+        elif kind == FIT and self.fitted is not None:
+            asked, found = self.fitted
+            self.picture.show_fit(asked.times, found.measured, found.curve, asked.channel)
+            self._fill(["", "fitted", "± (95 %)"], [
+                [s.name, s.told(found.values[k]), s.told(found.deviations[k])]
+                for k, s in enumerate(asked.varied)
             ])  # fmt: skip
         elif kind == BEST and self._history is not None and self._history.answers:
             answers = self._history.answers
             kinds = next((a.kinds for a in answers if a.kinds), {})
             self.picture.show_history(self._history, figure, kinds.get(figure, "number"))
             if self.found is not None:
-                self._fill(["", "best"], _rows_of(self.found))
+                self._fill(["", "best"], rows_of(self.found))
 
     def _tabulate(self, solved: Solved) -> None:
         numbers = sorted(solved.answers)[:SHOWN]
@@ -262,8 +328,10 @@ class StudyDialog(Dialog):
             answer = solved.answers[number]
             varied = [s.told(v) for s, v in zip(solved.points.varied, solved.values[number],
                                                 strict=True)]  # fmt: skip
-            figures = [_told(answer.figures.get(name, np.nan), answer.kinds.get(name, "number"))
-                       for name in solved.figures]  # fmt: skip
+            figures = [
+                figure_told(answer.figures.get(name, np.nan), answer.kinds.get(name, "number"))
+                for name in solved.figures
+            ]
             verdict = answer.problem or ("met" if answer.meets_all else "missed")
             rows.append([verdict, *varied, *figures])
         self._fill(["", *solved.names, *solved.figures], rows)
@@ -298,6 +366,8 @@ class StudyDialog(Dialog):
         if self.found is not None:
             best = self.found.history.values[self.found.history.best]
             self._as_case(self.found.asked, best, "Best")
+        elif self.fitted is not None:
+            self._as_case(self.fitted[0], self.fitted[1].values, "Fitted")
 
     def _as_case(self, asked: Asked, values: Floats, name: str) -> None:
         """A new case of the model as it is now, with the values (D,) of what varied, solved."""
@@ -321,38 +391,3 @@ class StudyDialog(Dialog):
             return
         self.document.edit(f"new {study.tag.replace('_', ' ')} {name}", model.with_element(study))
         self.told.setText(f"Kept in the model as {name}: it is saved with it.")
-
-
-def _told(value: float, kind: str) -> str:
-    return units.shown(value, kind) if np.isfinite(value) else "–"
-
-
-def _share(slope: Slope) -> float:
-    return abs(slope.error / slope.slope * slope.elasticity) if slope.slope else 0.0
-
-
-def _sentence(solved: Solved) -> str:
-    share = solved.share_met()
-    said = f"{share.solved} of {len(solved.values)} solved"
-    if solved.margins:
-        said += f"; {share.met} meet all targets"
-        if not solved.is_even:
-            said += (f": of made ones between {100 * share.low:.3g} and {100 * share.high:.3g} % "
-                     "would")  # fmt: skip
-    failed = solved.problems
-    if failed:
-        number, why = next(iter(failed.items()))
-        said += f"; {len(failed)} failed, such as point {number}: {why.rstrip('.')}"
-    return f"{said}. Double click a row to solve that point in full."
-
-
-def _best(found: Found) -> str:
-    said, missed = f"The best of {len(found.history.values)} runs", found.missed
-    return f"{said} misses {', '.join(missed)}." if missed else f"{said} meets all targets."
-
-
-def _rows_of(found: Found) -> list[list[str]]:
-    varied = [[s.name, s.told(found.values[s.name])] for s in found.asked.varied]
-    figures = [[name, _told(value, found.best.kinds.get(name, "number"))]
-               for name, value in found.best.figures.items()]  # fmt: skip
-    return varied + figures

@@ -14,7 +14,7 @@ from scipy.interpolate import griddata
 from impeto.app.theme import Theme
 from impeto.core.model import units
 from impeto.core.studies.optimum import MET, History
-from impeto.core.studies.sensitivity import Slope
+from impeto.core.studies.sensitivity import Indices, Slope
 from impeto.core.studies.solved import Solved
 
 Floats = npt.NDArray[np.float64]
@@ -96,6 +96,7 @@ class Picture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             axis = plot.getAxis(side)
             axis.setPen(self.look.line)
             axis.setTextPen(self.look.soft)
+            axis.enableAutoSIPrefix(False)
         plot.showGrid(x=True, y=True, alpha=0.12)
         plot.hideButtons()
 
@@ -205,6 +206,31 @@ class Picture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
                                      pen=None))  # fmt: skip
         plot.getAxis("left").setTicks([[(k, s.parameter) for k, s in enumerate(own)]])
         plot.addLine(x=0.0, pen=pg.mkPen(self.look.soft))
+
+    def show_indices(self, found: Indices) -> None:
+        """Shares of a figure's variance: of each parameter alone, and with all others."""
+        self.clear()
+        plot = self._plot(f"share of the variance of {found.figure}", "")
+        plot.addLegend(offset=(-10, 10), labelTextColor=self.look.ink)
+        rows = np.arange(len(found.parameters))
+        for sizes, up, token, said in (
+            (found.total, 0.2, "accent", "with what it does together with others"),
+            (found.first, -0.2, "good", "alone"),
+        ):  # fmt: skip
+            brush = self.look.colour(token)
+            plot.addItem(pg.BarGraphItem(x0=np.zeros(len(rows)), width=np.maximum(sizes, 0.0),
+                                         y=rows + up, height=0.36, brush=brush, pen=None,
+                                         name=said))  # fmt: skip
+        plot.getAxis("left").setTicks([list(enumerate(found.parameters))])
+        plot.setXRange(0.0, 1.05)
+
+    def show_fit(self, times: Floats, measured: Floats, fitted: Floats, title: str) -> None:
+        """The measured curve as points, the fitted one as a line; SI."""
+        self.clear()
+        plot = self._plot("time [s]", title)
+        plot.plot(times, measured, pen=None, symbol="o", symbolSize=3, symbolPen=None,
+                  symbolBrush=self.look.colour("soft"))  # fmt: skip
+        plot.plot(times, fitted, pen=pg.mkPen(self.look.accent, width=2))
 
     def show_history(self, history: History, figure: str, kind: str) -> None:
         """Costs of all runs, and the best one so far that meets the targets."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -15,13 +17,16 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.document import Document
 from impeto.app.widgets import button, label, plain_table
-from impeto.core.elements import FigureOf, Optimisation, Parameter, ParameterSweep, Varied
+from impeto.core.elements import FigureOf, Fit, Optimisation, Parameter, ParameterSweep, Varied
+from impeto.core.errors import ModelError
 from impeto.core.model import formula
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.core.model.studies import GLOBAL, GRID, HYPERCUBE, LOCAL, SOBOL
 
 SWEEP, SLOPES, BEST = "sweep", "sensitivities", "best values"
+SCATTER, FIT = "where scatter comes from", "fit to a curve"
+STUDY = "study"
 MOST = 1_000_000
 ROWS = 130  # px of the table of parameters
 
@@ -36,7 +41,7 @@ class Setup(QWidget):
         self.document = document
         self.kind, self.sampling, self.figure = QComboBox(), QComboBox(), QComboBox()
         for box, name, texts in (
-            (self.kind, "What to find", (SWEEP, SLOPES, BEST)),
+            (self.kind, "What to find", (SWEEP, SLOPES, SCATTER, BEST, FIT)),
             (self.sampling, "Which points", (GRID, HYPERCUBE, SOBOL)),
             (self.figure, "Figure", ()),
         ):  # fmt: skip
@@ -71,7 +76,7 @@ class Setup(QWidget):
         layout.addWidget(self.table)
         self.kind.currentTextChanged.connect(self._suit)
         self.sampling.currentTextChanged.connect(self._suit)
-        self.figure.currentTextChanged.connect(self.changed)
+        self.figure.currentTextChanged.connect(self._other)
         self._suit()
 
     def _suit(self) -> None:
@@ -81,10 +86,23 @@ class Setup(QWidget):
             self._choices(self.sampling, (LOCAL, GLOBAL))
         elif kind != BEST and self.sampling.findText(GRID) < 0:
             self._choices(self.sampling, (GRID, HYPERCUBE, SOBOL))
-        self.sampling.setVisible(kind != SLOPES)
+        self.sampling.setVisible(kind in (SWEEP, BEST))
         grid = self.sampling.currentText() == GRID  # each parameter says how many
-        self.points.setVisible(kind == BEST or (kind == SWEEP and not grid))
+        self.points.setVisible(kind in (BEST, SCATTER) or (kind == SWEEP and not grid))
+        self.renew()
         self.changed.emit()
+
+    def _other(self, name: str) -> None:
+        """Another figure; of a fit, what it varies."""
+        found = self.document.model.elements.get(name)
+        if isinstance(found, Fit):
+            self._list(found.vary)
+        self.changed.emit()
+
+    def _list(self, vary: tuple[Varied, ...]) -> None:
+        self.table.setRowCount(0)
+        for varied in vary:
+            self._append(varied.parameter, varied.values)
 
     def _choices(self, box: QComboBox, texts: tuple[str, ...]) -> None:
         with QSignalBlocker(box):
@@ -95,10 +113,14 @@ class Setup(QWidget):
         """From the model: its figures and parameters; the sweep or search that it keeps, where
         nothing is typed yet."""
         model, chosen = self.document.model, self.figure.currentText()
-        figures = [figure.name for figure in model.of(FigureOf)]
+        wanted = Fit if self.kind.currentText() == FIT else FigureOf
+        figures = [element.name for element in model.of(wanted)]
         self._choices(self.figure, tuple(figures))
         if chosen in figures:
-            self.figure.setCurrentText(chosen)
+            with QSignalBlocker(self.figure):
+                self.figure.setCurrentText(chosen)
+        elif wanted is Fit and figures:
+            self._other(figures[0])
         self._choices(self.add, ("+ parameter", *(p.name for p in model.of(Parameter))))
         if self.table.rowCount() == 0:
             kept: list[ParameterSweep | Optimisation] = [
@@ -110,9 +132,7 @@ class Setup(QWidget):
     def take(self, study: ParameterSweep | Optimisation) -> None:
         """Show one that the model keeps."""
         self.kind.setCurrentText(SWEEP if isinstance(study, ParameterSweep) else BEST)
-        self.table.setRowCount(0)
-        for varied in study.vary:
-            self._append(varied.parameter, varied.values)
+        self._list(study.vary)
         scope = Scope(self.document.model)
         if isinstance(study, ParameterSweep):
             self.sampling.setCurrentText(study.sampling)
@@ -166,12 +186,20 @@ class Setup(QWidget):
             texts.append([item.text().strip() if item is not None else "" for item in items])
         return tuple(Varied(parameter=name, values=values) for name, values in texts if name)
 
-    def study(self, name: str = "study") -> ParameterSweep | Optimisation:
+    def study(self, name: str = STUDY) -> ParameterSweep | Optimisation | Fit:
         """As it is typed. Raises ModelError."""
         points, case = self.points.value(), self.document.case
         if self.kind.currentText() == BEST:
             return Optimisation(name=name, vary=self.vary, figure=self.figure.currentText(),
                                 method=self.sampling.currentText(), runs=points,
                                 case=case)  # fmt: skip
+        kept = self.document.model.elements.get(self.figure.currentText())
+        if self.kind.currentText() == FIT:
+            if not isinstance(kept, Fit):
+                raise ModelError(
+                    "the model has no fit yet",
+                    remedy="Add one in the Roster: it says which channel follows which curve",
+                )
+            return replace(kept, name=name if name != STUDY else kept.name, vary=self.vary)
         return ParameterSweep(name=name, vary=self.vary, points=points, case=case,
                               sampling=self.sampling.currentText())  # fmt: skip

@@ -24,8 +24,9 @@ Told = Callable[[int, float], bool]  # rounds, and root mean square of what is l
 @dataclass(frozen=True, slots=True)
 class Fitted:
     """What was found. values, deviations : (D,) SI, and their half intervals of confidence (95 %)
-    correlation : (D, D);  left : root mean square of what the curve is off;  curve : (M,)
-    rounds : runs of the curve;  at_bounds : names of parameters that stopped at one
+    correlation : (D, D);  left : root mean square of what the curve is off
+    curve, measured : (M,);  rounds : runs of the curve
+    at_bounds : names of parameters that stopped at one
     """
 
     names: tuple[str, ...]
@@ -34,6 +35,7 @@ class Fitted:
     correlation: Floats
     left: float
     curve: Floats
+    measured: Floats
     rounds: int
     at_bounds: tuple[str, ...]
 
@@ -120,5 +122,5 @@ def _fitted(varied: Sequence[Spread], curves: _Curves) -> Fitted:
     correlation = np.divide(spread_of, outer, out=np.eye(len(x)), where=outer > 0.0)
     edge = [n for n, share in zip(names, x, strict=True) if not 1e-6 < share < 1.0 - 1e-6]
     return Fitted(names, curves.low + (curves.high - curves.low) * x, half, correlation,
-                  float(np.sqrt(np.mean(off**2))), off + curves.measured, curves.rounds,
-                  tuple(edge))  # fmt: skip
+                  float(np.sqrt(np.mean(off**2))), off + curves.measured, curves.measured,
+                  curves.rounds, tuple(edge))  # fmt: skip

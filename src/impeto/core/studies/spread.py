@@ -24,6 +24,7 @@ SCATTER = re.compile(r"(uniform|normal)\s*\((.*)\)", re.DOTALL)
 LOGARITHMIC = re.compile(r"\s+log\s*$")
 FALLBACK = 5  # values of a range in a grid for which no number is given
 MOST_VALUES = 100_000
+LIKED = ("damping",)  # rather than a mass flow, which has the same unit
 OUTSIDE_BRACKETS = r"(?![^(]*\))"
 
 
@@ -121,7 +122,7 @@ def _spread(scope: Scope, varied: Varied) -> Spread:
 
 def _read(scope: Scope, name: str, text: str) -> Spread:
     own = scope.parameter(name)
-    kind = units.kind_of(own.dimension)
+    kind = units.kind_of(own.dimension, LIKED)
     unit = units.si_of(own.dimension)
 
     def si(word: str) -> float:
