@@ -52,6 +52,7 @@ from impeto.services.studies import searching, sweeping
 from impeto.services.studies.searching import Found
 
 Floats = npt.NDArray[np.float64]
+STEMS = {SWEEP: "sweep", SLOPES: "sweep", SCATTER: "scatter", BEST: "best", FIT: "fit"}
 REDRAW = 400  # ms between two pictures while runs go on
 SHOWN = 2000  # rows of the table
 GUESS = 0.3  # s that a run takes, where none has been solved
@@ -383,7 +384,7 @@ class StudyDialog(Dialog):
     def keep_study(self) -> None:
         """What is typed, as an element of the model."""
         model = self.document.model
-        name = free_name(model, self.setup.kind.currentText().split()[0])
+        name = free_name(model, STEMS[self.setup.kind.currentText()])
         try:
             study = self.setup.study(name)
         except ImpetoError as error:
