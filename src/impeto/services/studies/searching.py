@@ -230,7 +230,9 @@ def _check_bounds(varied: Sequence[Spread]) -> None:
 
 def _check_figures(model: Model) -> None:
     if not model.of(FigureOf):
-        raise ModelError("there is no figure to look at", remedy="Add one: a peak, a period …")
+        raise ModelError(
+            "there is no figure to look at", remedy="Add one, such as a peak or a period"
+        )
 
 
 def _check_figure(model: Model, name: str) -> None:

@@ -33,7 +33,9 @@ def asked_of(
 ) -> Solved:  # fmt: skip
     """A sweep of which nothing is solved. Raises ModelError for what cannot be swept."""
     if not model.of(FigureOf):
-        raise ModelError("there is no figure to sweep", remedy="Add a figure: a peak, a period …")
+        raise ModelError(
+            "there is no figure to sweep", remedy="Add one, such as a peak or a period"
+        )
     points = points_of(model, sweep)
     case = find_case(model, sweep.case or None).name
     return Solved(Asked(model, case, points.varied, until, tol), points, MappingProxyType({}))
