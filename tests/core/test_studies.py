@@ -175,8 +175,10 @@ def test_a_search_that_is_stopped_or_fails_keeps_what_it_has():
                      told=lambda history: len(history.values) < 5)  # fmt: skip
     assert len(optimum.optimise(stopped, np.array([1.5, -1.0]), False).values) == 5
     failing = optimum.Search((unit("x", 0, 1),), "cost", lambda p: [Answer({}, {}, "it broke")], 10)
+    with pytest.raises(ModelError, match="The run that the search begins from fails: it broke"):
+        optimum.optimise(failing, np.array([0.5]), False)
     with pytest.raises(ModelError, match="No run of the search succeeded: it broke"):
-        _ = optimum.optimise(failing, np.array([0.5]), False).best
+        optimum.optimise(failing, np.array([0.5]), True)
 
 
 def test_what_two_figures_cost_each_other_lies_on_the_front():

@@ -11,7 +11,7 @@ from impeto.app.dialog import Dialog
 from impeto.app.document import Document
 from impeto.app.sheet.editors import ChoiceEditor
 from impeto.app.theme import Theme
-from impeto.app.widgets import button, label, wrapped
+from impeto.app.widgets import button, empty, label, wrapped
 from impeto.core.elements import Body
 from impeto.core.model import units
 from impeto.core.model.element import GROUND
@@ -106,15 +106,6 @@ class ClearanceDialog(Dialog):
         """One sentence under the choices."""
         self.about.setText(text)
         QTimer.singleShot(0, self.adjustSize)
-
-
-def empty(layout: QVBoxLayout) -> None:
-    """Take all widgets out of a layout."""
-    while layout.count():
-        item = layout.takeAt(0)
-        widget = item.widget() if item is not None else None
-        if widget is not None:
-            widget.deleteLater()
 
 
 def _names(document: Document) -> list[str]:

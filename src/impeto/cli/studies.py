@@ -28,6 +28,7 @@ from impeto.services.studies import searching, sweeping
 from impeto.services.studies.study_file import SUFFIX
 from impeto.services.studies.where import at
 
+MANY = 1000  # runs from where it is told before how long they take
 LONG = 3600.0  # s, from where a sweep is asked for twice
 SHOWN = 12  # rows in the shell; all are in the table
 
@@ -52,12 +53,13 @@ def sweep(given: argparse.Namespace) -> int:
     whole = sweeping.asked_of(model, asked, given.until)
     make_ready()
     with at(given.scheduler) as workers:
-        first = solve_point(whole.asked, whole.values[0])
-        seconds = max(first.seconds, 1e-3)
-        said = effort(len(whole.values), seconds, workers.count)
+        said = f"{len(whole.values)} runs"
+        if len(whole.values) > MANY:
+            seconds = max(solve_point(whole.asked, whole.values[0]).seconds, 1e-3)
+            said = effort(len(whole.values), seconds, workers.count)
+            if len(whole.values) * seconds / workers.count > LONG and not given.yes:
+                raise ModelError(said, remedy="Ask for fewer points, or add --yes")
         print(f"{said} on {workers.count} processes, kept in {out}")
-        if len(whole.values) * seconds / workers.count > LONG and not given.yes:
-            raise ModelError("that takes long", remedy="Ask for fewer points, or add --yes")
         began = time.monotonic()
 
         def told(done: int, of: int, _number: int, _answer: Answer) -> bool:

@@ -17,7 +17,7 @@ from impeto.app.deck.legend import legend_of
 from impeto.app.deck.limit_line import LimitLine
 from impeto.app.deck.looks import Line, against, spectrum_of
 from impeto.app.deck.parts_view import PartsView
-from impeto.app.deck.plotting import DASHES, MIME, Cursor, Drawn
+from impeto.app.deck.plotting import DASHES, Cursor, Drawn, dropped_channels, take_channels
 from impeto.app.document import Document, Run
 from impeto.app.theme import Theme
 from impeto.core.elements import Chart as KeptChart
@@ -378,15 +378,8 @@ class Chart(QFrame):
         self.activated.emit(self)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        if data is not None and data.hasFormat(MIME):
-            event.acceptProposedAction()
+        take_channels(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        assert data is not None
-        for name in bytes(data.data(MIME).data()).decode().split("\n"):
+        for name in dropped_channels(event):
             self.add(name)
-        event.acceptProposedAction()

@@ -8,7 +8,7 @@ from typing import Any, Protocol
 import numpy as np
 import pyqtgraph
 from PyQt6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from impeto.app.document import Document, Run
@@ -43,6 +43,22 @@ def channel_data(name: str) -> QMimeData:
     data.setData(MIME, name.encode())
     data.setText(name)
     return data
+
+
+def take_channels(event: QDragEnterEvent | None) -> None:
+    """Let channels be dropped where they are dragged to."""
+    data = event.mimeData() if event is not None else None
+    if event is not None and data is not None and data.hasFormat(MIME):
+        event.acceptProposedAction()
+
+
+def dropped_channels(event: QDropEvent | None) -> list[str]:
+    """Names of the channels that are dropped."""
+    data = event.mimeData() if event is not None else None
+    if event is None or data is None or not data.hasFormat(MIME):
+        return []
+    event.acceptProposedAction()
+    return bytes(data.data(MIME).data()).decode().split("\n")
 
 
 class Plotted(Protocol):

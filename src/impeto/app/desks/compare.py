@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLa
 from impeto.app.compare.differs import DiffersDialog
 from impeto.app.compare.rows import STALE, UNSOLVED, latest, state_of
 from impeto.app.compare.table import CaseTable
-from impeto.app.deck.plotting import MIME
+from impeto.app.deck.plotting import dropped_channels, take_channels
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case, free_stem
 from impeto.app.selection import can_switch
@@ -128,17 +128,11 @@ class ComparePanel(QWidget):
             self.renew()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        assert event is not None
-        data = event.mimeData()
-        if data is not None and data.hasFormat(MIME):
-            event.acceptProposedAction()
+        take_channels(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         """A channel, from the list beside the charts or from elsewhere: a figure of it."""
-        assert event is not None
-        data = event.mimeData()
-        assert data is not None
-        for channel in data.data(MIME).data().decode().split("\n"):
+        for channel in dropped_channels(event):
             self.add_figure(channel)
 
     def add_figure(self, channel: str = "") -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -26,8 +28,8 @@ from impeto.app.document import Document
 from impeto.app.sheet.line import Line
 from impeto.app.studies.pictures import Picture, views_of
 from impeto.app.studies.saying import (
-    figure_told,
     fit_said,
+    points_told,
     rows_of,
     search_said,
     spread_of,
@@ -37,7 +39,7 @@ from impeto.app.studies.setup import BEST, FIT, SCATTER, SLOPES, SWEEP, Setup
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, plain_table, wrapped
 from impeto.core.elements import Fit, Optimisation, ParameterSweep
-from impeto.core.errors import ImpetoError
+from impeto.core.errors import ImpetoError, ModelError
 from impeto.core.model import units
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
@@ -55,7 +57,8 @@ Floats = npt.NDArray[np.float64]
 STEMS = {SWEEP: "sweep", SLOPES: "sweep", SCATTER: "scatter", BEST: "best", FIT: "fit"}
 REDRAW = 400  # ms between two pictures while runs go on
 SHOWN = 2000  # rows of the table
-GUESS = 0.3  # s that a run takes, where none has been solved
+MANY = 10_000  # runs from which Run is to be pressed twice
+BUSY = 10  # times as long as a picture takes until the next one
 
 
 class StudyDialog(Dialog):
@@ -86,6 +89,7 @@ class StudyDialog(Dialog):
         self.fitted: tuple[Asked, Fitted] | None = None
         self._answers: dict[int, Answer] = {}
         self._history: History | None = None
+        self._sure: Path | None = None  # of a sweep of many runs that was asked for once
         self._timer = QTimer(self)
         self._timer.setInterval(REDRAW)
         self._timer.timeout.connect(self._follow)
@@ -181,8 +185,11 @@ class StudyDialog(Dialog):
         whole = sweeping.asked_of(model, study)
         self.solved = whole
         path = Path(made_folder("studies", sweeping.key_of(whole).encode())) / "points.study"
-        self.told.setText(effort(len(whole.values), GUESS, 2) + ". Each is kept as soon as it is "
-                          "solved: stop and go on as you like.")  # fmt: skip
+        said = self._effort(whole)
+        if len(whole.values) > MANY and self._sure != path:
+            self._sure = path
+            raise ModelError(said, remedy="Press Run once more to begin")
+        self.told.setText(f"{said}. Each is kept as soon as it is solved: stop, go on as you like.")
         self._views(views_of(whole))
 
         def task(progress: Callable[[float, float], bool]) -> Solved:
@@ -193,6 +200,14 @@ class StudyDialog(Dialog):
             return sweeping.solve_sweep(model, study, path, where, told=told)
 
         return task
+
+    def _effort(self, whole: Solved) -> str:
+        """How many runs, and how long they take by the last run of the case where there is one."""
+        runs = [r.recording for r in self.document.runs if r.recording.case == whole.asked.case]
+        if not runs:
+            return f"{len(whole.values):,} runs"
+        workers = os.cpu_count() or 1
+        return effort(len(whole.values), runs[-1].statistics.wall_seconds, workers)
 
     def _slopes_task(self, model: Model, vary: dict[str, str], where: str | None) -> Any:
         case = self.document.case
@@ -251,7 +266,10 @@ class StudyDialog(Dialog):
         if self.solved is not None and self._answers:
             self.solved = Solved(self.solved.asked, self.solved.points,
                                  MappingProxyType(dict(self._answers)))  # fmt: skip
+        began = time.monotonic()
         self.draw()
+        spent = round(1000 * (time.monotonic() - began))
+        self._timer.setInterval(max(REDRAW, BUSY * spent))
 
     def _ended(self) -> None:
         self._timer.stop()
@@ -323,20 +341,7 @@ class StudyDialog(Dialog):
                 self._fill(["", "best"], rows_of(self.found))
 
     def _tabulate(self, solved: Solved) -> None:
-        numbers = sorted(solved.answers)[:SHOWN]
-        rows = []
-        for number in numbers:
-            answer = solved.answers[number]
-            varied = [s.told(v) for s, v in zip(solved.points.varied, solved.values[number],
-                                                strict=True)]  # fmt: skip
-            figures = [
-                figure_told(answer.figures.get(name, np.nan), answer.kinds.get(name, "number"))
-                for name in solved.figures
-            ]
-            verdict = answer.problem or ("met" if answer.meets_all else "missed")
-            rows.append([verdict, *varied, *figures])
-        self._fill(["", *solved.names, *solved.figures], rows)
-        self.table.setVerticalHeaderLabels([str(number) for number in numbers])
+        self._fill(["", *solved.names, *solved.figures], points_told(solved, SHOWN))
 
     def _fill(self, titles: list[str], rows: list[list[str]]) -> None:
         self.table.setColumnCount(len(titles))

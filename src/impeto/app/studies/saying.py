@@ -21,6 +21,22 @@ def spread_of(slope: Slope) -> float:
     return abs(slope.error / slope.slope * slope.elasticity) if slope.slope else 0.0
 
 
+def points_told(solved: Solved, most: int) -> list[list[str]]:
+    """Rows of the first so many points that are solved: verdict, values, figures."""
+    rows = []
+    for number in sorted(solved.answers)[:most]:
+        answer = solved.answers[number]
+        varied = [s.told(v) for s, v in zip(solved.points.varied, solved.values[number],
+                                            strict=True)]  # fmt: skip
+        figures = [
+            figure_told(answer.figures.get(name, np.nan), answer.kinds.get(name, "number"))
+            for name in solved.figures
+        ]
+        verdict = answer.problem or ("met" if answer.meets_all else "missed")
+        rows.append([verdict, *varied, *figures])
+    return rows
+
+
 def sweep_said(solved: Solved) -> str:
     """What a sweep came to, in a sentence."""
     share = solved.share_met()

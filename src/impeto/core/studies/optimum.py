@@ -109,7 +109,8 @@ def least_margin(answer: Answer) -> float:
 def optimise(search: Search, start: Floats, is_global: bool) -> History:
     """Search from values (D,) by trust regions without derivatives (COBYQA, Ragonneau and Zhang
     2024; of one value COBYLA, Powell 1994, as the other may leave its target there), or before that
-    everywhere by differential evolution (Storn and Price 1997)."""
+    everywhere by differential evolution (Storn and Price 1997). Raises ModelError where the run at
+    the start fails, or everywhere all do."""
     try:
         first = (start - search.low) / (search.high - search.low)
         if is_global:
@@ -136,7 +137,13 @@ def _nearby(search: Search, first: Floats) -> None:
             known[x.tobytes()] = search.solve(x[None])[0]
         return known[x.tobytes()]
 
-    names = list(answer(first).margins)
+    begun = answer(first)
+    if begun.problem:
+        raise ModelError(
+            f"the run that the search begins from fails: {begun.problem.rstrip('.')}",
+            remedy="Change the values in the case, or search everywhere",
+        )
+    names = list(begun.margins)
 
     def margins(x: Floats) -> Floats:
         found = answer(x)

@@ -80,8 +80,8 @@ def solve_point(asked: Asked, values: Floats, wanted: Callable[[], bool] = lambd
             return Answer({}, {}, recording.stopped, time.perf_counter() - began)
         curve = np.zeros(0)
         if asked.channel:
-            values = recording.channel(asked.channel).values
-            curve = np.interp(asked.times, recording.time, values)
+            channel = recording.channel(asked.channel)
+            curve = np.interp(asked.times, recording.time, channel.values)
         return _answer(judged(recording), time.perf_counter() - began, curve)
     except ImpetoError as error:
         return Answer({}, {}, str(error), time.perf_counter() - began)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import importlib.metadata
 import time
 import uuid
+from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
@@ -115,15 +116,15 @@ class Cluster:
     ) -> Iterator[tuple[int, Answer]]:
         several = SEVERAL if len(points) > 8 * SEVERAL * self.count else 1
         numbers = list(points)
-        waiting = iter([numbers[k : k + several] for k in range(0, len(numbers), several)])
+        waiting = deque(numbers[k : k + several] for k in range(0, len(numbers), several))
         jobs = dict[str, list[int]]()
         ended = as_completed(loop=self._client.loop)
 
         def hand_out() -> None:
             while len(jobs) < max(self.count, 1) * AHEAD:
-                following = next(waiting, None)
-                if following is None:
+                if not waiting:
                     return
+                following = waiting.popleft()
                 of = [points[number] for number in following]
                 job = self._client.submit(_solve, key, of, pure=False)
                 jobs[job.key] = following
@@ -139,12 +140,14 @@ class Cluster:
                 continue
             job = next(ended)
             done = jobs.pop(job.key)
-            hand_out()
             try:
                 answers = job.result()
-            except KilledWorker:
-                answers = [Answer({}, {}, DIED)] * len(done)
-            yield from zip(done, answers, strict=True)
+            except KilledWorker:  # by one of its points: each by itself tells by which
+                if len(done) > 1:
+                    waiting.extend([number] for number in done)
+                answers = [Answer({}, {}, DIED)] if len(done) == 1 else []
+            hand_out()
+            yield from zip(done, answers, strict=False)
 
     def _alive(self) -> None:
         if self._client.status != "running":
