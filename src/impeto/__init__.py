@@ -15,9 +15,11 @@ from impeto.core.errors import (
     SolverError,
 )
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.cases import Case
 from impeto.core.model.differing import Difference, differences
 from impeto.core.model.freedoms import PRESETS
-from impeto.core.model.model import Case, Model, RunSettings
+from impeto.core.model.model import Model
+from impeto.core.model.run_settings import RunSettings
 from impeto.core.model.signals import (
     Constant,
     Formula,

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QApplication, QInputDialog
+from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog
 
 import impeto
 from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited, same_machine
@@ -151,6 +151,35 @@ def test_cases_are_duplicated_moved_renamed_and_removed(compare, window, monkeyp
     compare._rename(new)
     compare.remove("Heavy flywheel")
     assert list(window.document.model.cases) == [*names[:-1], "Light"]
+
+
+def test_a_case_built_on_another_takes_its_changes_over(compare, window, hand):
+    heavy = window.document.model.cases["Heavy flywheel"].values["rim_thickness"]
+    actions = compare.menu_of("Heavy flywheel").actions()
+    next(a for a in actions if a.text() == "New case built on this").trigger()
+    hand.settle()
+    new = window.document.case
+    assert cell(compare, "built on", new).text() == "Heavy flywheel"
+    taken = cell(compare, "rim_thickness", new)
+    assert taken.text() == str(heavy)
+    assert "as in Heavy flywheel" in taken.toolTip()
+    type_into(hand, compare, cell(compare, "rim_thickness", "Heavy flywheel"), "150 mm")
+    assert cell(compare, "rim_thickness", new).text() == "150 mm"
+    type_into(hand, compare, cell(compare, "counterweight", new), "off")
+    assert window.document.model.cases[new].switches == {"counterweight": False}
+    assert not window.document.model.cases[new].values  # just its own
+    type_into(hand, compare, cell(compare, "built on", "Heavy flywheel"), new)
+    assert f"it is built on itself, by way of {new}" in window.toast.text()
+    assert cell(compare, "built on", "Heavy flywheel").text() == "the model"
+    hand.keys((Qt.Key.Key_1, CTRL))
+    window.document.choose([])
+    hand.settle()
+    built_on = hand.find("Built on", QComboBox)
+    assert built_on.currentText() == "Heavy flywheel"
+    built_on.setCurrentText("the model itself")
+    built_on.textActivated.emit("the model itself")
+    hand.settle()
+    assert window.document.model.cases[new].built_on == ""
 
 
 def test_a_gauge_that_an_event_watches_makes_a_run_stale_and_others_do_not():

@@ -16,8 +16,9 @@ from impeto.app.unfolded import Unfolded
 from impeto.core.elements import Frame
 from impeto.core.errors import ImpetoError
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model.cases import Case, switched
 from impeto.core.model.element import Element
-from impeto.core.model.model import Case, Model
+from impeto.core.model.model import Model
 from impeto.core.model.scope import find_case
 from impeto.core.results.gauges import gauges_with_their_frames
 from impeto.core.results.recording import Recording
@@ -138,6 +139,18 @@ class Document(QObject):
         """Change the present case."""
         case: Case = replace(self.model.cases[self.case], **changes)  # type: ignore[arg-type]
         self.edit(f"change of case {case.name}", self.model.with_case(case))
+
+    def rename_case(self, old: str, new: str) -> None:
+        """Another name for a case, for those built on it too. Raises ModelError."""
+        model = self.model.renamed_case(old, new)
+        if self.case == old:
+            self.case = new
+        self.edit(f"renaming of case {old}", model)
+        self.case_changed.emit()
+
+    def remove_case(self, name: str) -> None:
+        """Those built on it keep its changes. Raises ModelError for the last one."""
+        self.edit(f"removal of case {name}", self.model.without_case(name))
 
     @property
     def can_undo(self) -> bool:
@@ -261,7 +274,13 @@ class Document(QObject):
 
     def is_on(self, element: Element) -> bool:
         """Whether an element takes part in the present case."""
-        return self.model.cases[self.case].switches.get(element.name, element.enabled)
+        return find_case(self.model, self.case).switches.get(element.name, element.enabled)
+
+    def switch(self, elements: Sequence[Element], on: bool) -> None:
+        """Elements on or off in the present case."""
+        cases = self.model.cases
+        changed = switched(cases, cases[self.case], elements, on)
+        self.edit(f"change of case {self.case}", self.model.with_case(changed))
 
     @property
     def run(self) -> Run | None:

@@ -12,6 +12,7 @@ from impeto.app.kinds import KINDS
 from impeto.app.kinds.kind import Kind
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.cases import Case
 from impeto.core.model.names import free_name
 
 
@@ -50,7 +51,14 @@ def add(document: Document, kind: Kind) -> None:
 def add_case(document: Document) -> None:
     """A copy of the present case under a new name."""
     present = document.model.cases[document.case]
-    name = free_name(document.model, "Case")
-    case = replace(present, name=name)
-    document.edit(f"new case {name}", document.model.with_case(case))
-    document.set_case(name)
+    _add_case(document, replace(present, name=free_name(document.model, "Case")))
+
+
+def add_case_on(document: Document, under: str) -> None:
+    """A case that takes over what another one changes, now and later."""
+    _add_case(document, Case(name=free_name(document.model, "Case"), built_on=under))
+
+
+def _add_case(document: Document, case: Case) -> None:
+    document.edit(f"new case {case.name}", document.model.with_case(case))
+    document.set_case(case.name)

@@ -27,8 +27,8 @@ from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, panel
 from impeto.core.errors import ModelError
 from impeto.core.model import units
-from impeto.core.model.model import ACCURACIES
 from impeto.core.model.quantity import Quantity
+from impeto.core.model.run_settings import ACCURACIES
 from impeto.core.model.scope import Scope
 from impeto.core.results.system import energy_error
 from impeto.core.results.trust import BAD, DOUBTFUL, GOOD, trust

@@ -83,10 +83,7 @@ class Selection(QObject):
         document = self.document
         chosen = [e for e in self.elements if can_switch(e)]
         on = not any(document.is_on(element) for element in chosen)
-        case = document.model.cases[document.case]
-        switches = {k: v for k, v in case.switches.items() if k not in document.chosen}
-        switches |= {e.name: on for e in chosen if e.enabled != on}
-        document.edit_case(switches=switches)
+        document.switch(chosen, on)
 
     def hide(self) -> None:
         self.document.showing.hide(self.bodies)

@@ -29,8 +29,14 @@ def sentence(text: str) -> str:
     written are replaced."""
     line = " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
     line = "".join(letter if letter.isprintable() else "?" for letter in line)
-    line = re.sub(rf"(?<!\w)'([^']{{{QUOTED}}})[^']+'(?!\w)", r"'\1…'", line)
+    line = re.sub(rf"(?<!\w)'([^']{{{QUOTED + 1},}})'(?!\w)", _cut, line)
     return line if len(line) <= WHOLE else f"{line[:WHOLE]} …"
+
+
+def _cut(quoted: re.Match[str]) -> str:
+    """The beginning of a text, the end of a path: there stands which file it is."""
+    text = quoted[1]
+    return f"'…{text[1 - QUOTED :]}'" if text.startswith("/") else f"'{text[:QUOTED]}…'"
 
 
 class ImpetoError(Exception):

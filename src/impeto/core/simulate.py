@@ -31,9 +31,11 @@ from impeto.core.errors import ModelError
 from impeto.core.flow.data import FeederData
 from impeto.core.geometry.arrays import Floats
 from impeto.core.geometry.rotation import from_quaternion
+from impeto.core.model.cases import AS_SET
 from impeto.core.model.fields import Written, as_quantity
-from impeto.core.model.model import AS_SET, STIFF, Model
+from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
+from impeto.core.model.run_settings import STIFF
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.recording import Recording, Statistics
 from impeto.core.results.system import energy_error

@@ -11,6 +11,7 @@ from typing import Any
 from impeto.core.elements import ELEMENTS
 from impeto.core.errors import FileError, ModelError
 from impeto.core.model import fields
+from impeto.core.model.cases import Case
 from impeto.core.model.curves import Curve
 from impeto.core.model.element import Element
 from impeto.core.model.fields import (
@@ -30,9 +31,10 @@ from impeto.core.model.fields import (
     TableSpec,
     VectorSpec,
 )
-from impeto.core.model.model import Case, Model, RunSettings
+from impeto.core.model.model import Model
 from impeto.core.model.outlines import Outline
 from impeto.core.model.quantity import Quantity
+from impeto.core.model.run_settings import RunSettings
 from impeto.core.model.signals import SIGNALS
 
 FORMAT = 3

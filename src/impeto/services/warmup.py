@@ -12,7 +12,8 @@ import numba
 import impeto.core
 from impeto.core.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
 from impeto.core.geometry.compiled import KEPT
-from impeto.core.model.model import AUTOMATIC, QUICK, Model, RunSettings
+from impeto.core.model.model import Model
+from impeto.core.model.run_settings import AUTOMATIC, QUICK, RunSettings
 from impeto.services.caches import cache_folder
 
 _CORE = Path(impeto.core.__file__).parent

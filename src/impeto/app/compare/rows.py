@@ -2,30 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 from impeto.app.document import Document, Run
 from impeto.core.elements import Parameter, Target
 from impeto.core.errors import ModelError
 from impeto.core.model import units, walking
+from impeto.core.model.cases import AS_SET, Case, switched, taken_over, whole
 from impeto.core.model.element import Aside, Element
 from impeto.core.model.fields import as_quantity
-from impeto.core.model.model import AS_SET, INTEGRATORS, Case, Model
+from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
-from impeto.core.model.scope import Scope
+from impeto.core.model.run_settings import INTEGRATORS
+from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.judging import Judgement, Read, judged
 
-HEAD, VALUE, SWITCH, SETTING, FIGURE, VERDICT = range(6)
+HEAD, VALUE, SWITCH, SETTING, FIGURE, VERDICT, UNDER = range(7)
 ON, OFF = "on", "off"
 SETTINGS = {"until": "end time", "integrator": "integrator", "pose": "start pose"}
 SOLVED, STALE, UNSOLVED = "✓ run", "stale", "not run"
-CHANGED, GOOD, BAD, PALE = "changed", "good", "bad", "pale"
+CHANGED, TAKEN, GOOD, BAD, PALE = "changed", "taken", "good", "bad", "pale"
+THE_MODEL = "the model"
 
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """style : one of CHANGED, GOOD, BAD, PALE, or '';  tip : what more there is to say"""
+    """style : one of CHANGED, TAKEN, GOOD, BAD, PALE, or '';  tip : what more there is to say"""
 
     text: str
     style: str = ""
@@ -45,7 +49,7 @@ class Row:
     @property
     def takes(self) -> bool:
         """Whether its cells are edited in place."""
-        return self.kind in (VALUE, SWITCH, SETTING)
+        return self.kind in (VALUE, SWITCH, SETTING, UNDER)
 
 
 def same_machine(a: Model, b: Model, case: str) -> bool:
@@ -54,8 +58,9 @@ def same_machine(a: Model, b: Model, case: str) -> bool:
     if case not in a.cases or case not in b.cases:
         return False
     solved_a, solved_b = _solved(a), _solved(b)
+    alike = [replace(find_case(model, case), note="") for model in (a, b)]
     return (
-        solved_a == solved_b and a.cases[case] == b.cases[case] and a.settings == b.settings
+        solved_a == solved_b and alike[0] == alike[1] and a.settings == b.settings
         and a.geometry == b.geometry
     )  # fmt: skip
 
@@ -101,35 +106,60 @@ def rows_of(document: Document, further: Sequence[str] = (), reference: str = ""
 
 
 def _changes(model: Model, further: Sequence[str]) -> list[Row]:
-    cases = model.cases.values()
-    named = dict.fromkeys(name for case in cases for name in (*case.values, *case.switches))
+    listed = model.cases.values()
+    named = dict.fromkeys(name for case in listed for name in (*case.values, *case.switches))
     named |= dict.fromkeys(name for name in further if name in model.elements)
+    pairs = {name: (case, whole(model.cases, name)) for name, case in model.cases.items()}
     rows = []
+    if any(case.built_on for case in listed):
+        cells = {c.name: Cell(c.built_on or THE_MODEL, "" if c.built_on else PALE) for c in listed}
+        rows.append(Row(UNDER, "built_on", "built on", cells, "another case, or the model"))
     for name in named:
         element = model.elements.get(name)
         if isinstance(element, Parameter):
             own = str(element.value)
-            cells = {c.name: _value(c.values.get(name), own) for c in cases}
+            cells = _cells(pairs, partial(_value, name), own)
             rows.append(Row(VALUE, name, name, cells, f"in the model {own}"))
         elif element is not None:
             own = ON if element.enabled else OFF
-            cells = {c.name: _switch(c.switches.get(name), own) for c in cases}
+            cells = _cells(pairs, partial(_state, name), own)
             rows.append(Row(SWITCH, name, name, cells, f"in the model {own}"))
     for key, title in SETTINGS.items():
         own = str(getattr(model.settings, key) or "as drawn")
-        texts = {c.name: getattr(c, key) for c in cases}
-        if any(text not in (None, AS_SET) for text in texts.values()):
-            cells = {n: _value(None if t in (None, AS_SET) else t, own) for n, t in texts.items()}
+        if any(_setting(key, case) for case in listed):
+            cells = _cells(pairs, partial(_setting, key), own)
             rows.append(Row(SETTING, key, title, cells, f"in the run settings {own}"))
     return rows
 
 
-def _value(own: object, model: str) -> Cell:
-    return Cell(model) if own is None else Cell(str(own), CHANGED)
+def _cells(
+    pairs: Mapping[str, tuple[Case, Case]], read: Callable[[Case], object], model: str
+) -> dict[str, Cell]:
+    """What each case comes to: by a change of its own, one that it takes over, or as in the model.
+    pairs : each case as it is, and with what it takes over"""
+    cells = {}
+    for name, (own, all_in_all) in pairs.items():
+        value = read(own)
+        if value is not None:
+            cells[name] = Cell(str(value), CHANGED)
+        elif (value := read(all_in_all)) is not None:
+            cells[name] = Cell(str(value), TAKEN, f"as in {own.built_on}")
+        else:
+            cells[name] = Cell(model)
+    return cells
 
 
-def _switch(own: bool | None, model: str) -> Cell:
-    return Cell(model) if own is None else Cell(ON if own else OFF, CHANGED)
+def _value(name: str, case: Case) -> object:
+    return case.values.get(name)
+
+
+def _state(name: str, case: Case) -> object:
+    return (ON if case.switches[name] else OFF) if name in case.switches else None
+
+
+def _setting(key: str, case: Case) -> object:
+    value = getattr(case, key)
+    return None if value == AS_SET else value
 
 
 def _figures(
@@ -234,20 +264,23 @@ def edited(model: Model, row: Row, case: Case, text: str) -> Model:
 
 
 def _written(model: Model, row: Row, case: Case, text: str) -> Case:
+    """The case with a cell as it was typed; what it would be anyway is no change of its own."""
     if row.kind == VALUE:
         values = {name: value for name, value in case.values.items() if name != row.name}
         parameter = model[row.name]
         assert isinstance(parameter, Parameter)
-        if text and text != str(parameter.value):
-            values[row.name] = Quantity(_with_unit(text, str(parameter.value)))
+        otherwise = str(taken_over(model.cases, case).values.get(row.name, parameter.value))
+        if text and text != otherwise:
+            values[row.name] = Quantity(_with_unit(text, otherwise))
         return replace(case, values=values)
     if row.kind == SWITCH:
-        switches = {name: on for name, on in case.switches.items() if name != row.name}
         if text not in ("", ON, OFF):
             raise ModelError(f"'{text[:40]}' is no switch", remedy="Write on or off")
-        if text and (text == ON) != model[row.name].enabled:
-            switches[row.name] = text == ON
-        return replace(case, switches=switches)
+        if text:
+            return switched(model.cases, case, [model[row.name]], text == ON)
+        return replace(case, switches={n: on for n, on in case.switches.items() if n != row.name})
+    if row.kind == UNDER:
+        return replace(case, built_on="" if text == THE_MODEL else text)
     if row.name == "integrator":
         if text and text not in (AS_SET, *INTEGRATORS):
             raise ModelError(

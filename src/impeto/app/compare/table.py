@@ -12,6 +12,7 @@ from impeto.app.compare.rows import (
     GOOD,
     HEAD,
     PALE,
+    TAKEN,
     VERDICT,
     Cell,
     Row,
@@ -24,7 +25,7 @@ from impeto.app.theme import Theme, font
 from impeto.core.errors import ModelError
 
 TITLE, COLUMN, LINE = 210, 118, 29  # px
-TOKENS = {CHANGED: "accent", GOOD: "good", BAD: "bad", PALE: "soft"}
+TOKENS = {CHANGED: "accent", TAKEN: "accent", GOOD: "good", BAD: "bad", PALE: "soft"}
 
 
 class CaseTable(QTableWidget):

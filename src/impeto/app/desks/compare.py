@@ -14,7 +14,7 @@ from impeto.app.compare.rows import STALE, UNSOLVED, latest, state_of
 from impeto.app.compare.table import CaseTable
 from impeto.app.deck.plotting import dropped_channels, take_channels
 from impeto.app.document import Document
-from impeto.app.new_elements import add_case, free_stem
+from impeto.app.new_elements import add_case, add_case_on, free_stem
 from impeto.app.selection import can_switch
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
@@ -23,7 +23,6 @@ from impeto.core.errors import ModelError
 from impeto.core.model import target_text
 from impeto.core.model.element import Element
 from impeto.core.model.judging import TITLES
-from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 
 NO_CASE = "no case"
@@ -156,7 +155,8 @@ class ComparePanel(QWidget):
             "near 5 mm by 0.1 mm)",
         ) if figure else ("", False)  # fmt: skip
         if taken:
-            self._try(lambda: target_text.read(text, figure, self._free(f"{figure}_target")))
+            name = self._free(f"{figure}_target")
+            self._told(lambda: self._add(target_text.read(text, figure, name)))
 
     def add_check(self) -> None:
         """What a figure should be, worked out by hand."""
@@ -166,7 +166,7 @@ class ComparePanel(QWidget):
         ) if figure else ("", False)  # fmt: skip
         if taken:
             name = self._free(f"{figure}_by_hand")
-            self._try(lambda: HandCheck(name=name, figure=figure, value=text))
+            self._told(lambda: self._add(HandCheck(name=name, figure=figure, value=text)))
 
     def _figure(self, title: str) -> str:
         figures = [figure.name for figure in self.document.model.of(FigureOf)]
@@ -185,13 +185,6 @@ class ComparePanel(QWidget):
     def _free(self, stem: str) -> str:
         return free_name(self.document.model, stem)
 
-    def _try(self, make: Callable[[], Element]) -> None:
-        """Add what can be made of a text, or say why not."""
-        try:
-            self._add(make())
-        except ModelError as error:
-            self.document.complained.emit(str(error))
-
     def _add(self, element: Element) -> None:
         model = self.document.model.with_element(element)
         self.document.edit(f"new {element.tag.replace('_', ' ')} {element.name}", model)
@@ -199,19 +192,26 @@ class ComparePanel(QWidget):
     # cases
 
     def _open_menu(self, case: str, here: QPoint) -> None:
+        menu = self.menu_of(case)
+        menu.exec(here)
+        menu.deleteLater()
+
+    def menu_of(self, case: str) -> QMenu:
+        """What can be done with a case."""
         menu = QMenu(self)
         for text, act in (
             ("Run this case", lambda: self.run_asked.emit([case])),
             ("What differs from its run", lambda: self.show_differences(case)),
-            ("Duplicate", lambda: self.duplicate(case)), ("Rename …", lambda: self._rename(case)),
+            ("Duplicate", lambda: self.duplicate(case)),
+            ("New case built on this", lambda: add_case_on(self.document, case)),
+            ("Rename …", lambda: self._rename(case)),
             ("Move left", lambda: self.move_case(case, -1)),
             ("Move right", lambda: self.move_case(case, 1)), ("Remove", lambda: self.remove(case)),
         ):  # fmt: skip
             action = menu.addAction(text)
             assert action is not None
             action.triggered.connect(lambda _=False, a=act: a())
-        menu.exec(here)
-        menu.deleteLater()
+        return menu
 
     def show_differences(self, case: str) -> None:
         """Between the model of the last run of a case and the model as it is."""
@@ -230,11 +230,10 @@ class ComparePanel(QWidget):
     def _rename(self, case: str) -> None:
         name, taken = QInputDialog.getText(self, "Rename", "Name of the case", text=case)
         if taken and name != case:
-            self._change(f"renaming of case {case}",
-                         lambda: self.document.model.renamed_case(case, name))  # fmt: skip
+            self._told(lambda: self.document.rename_case(case, name))
 
     def remove(self, case: str) -> None:
-        self._change(f"removal of case {case}", lambda: self.document.model.without_case(case))
+        self._told(lambda: self.document.remove_case(case))
 
     def move_case(self, case: str, by: int) -> None:
         """One place to the left or right."""
@@ -245,8 +244,9 @@ class ComparePanel(QWidget):
         moved = self.document.model.changed(cases=[replace(c) for c in cases])
         self.document.edit(f"order of case {case}", moved)
 
-    def _change(self, text: str, make: Callable[[], Model]) -> None:
+    def _told(self, act: Callable[[], None]) -> None:
+        """Do it, or say why it cannot be."""
         try:
-            self.document.edit(text, make())
+            act()
         except ModelError as error:
             self.document.complained.emit(str(error))

@@ -316,12 +316,7 @@ class Roster(QWidget):
         element = self.document.model[name]
         if not can_switch(element):
             return
-        case = self.document.model.cases[self.document.case]
-        on = self.document.is_on(element)
-        switches = {k: v for k, v in case.switches.items() if k != name}
-        if element.enabled == on:
-            switches[name] = not on
-        self.document.edit_case(switches=switches)
+        self.document.switch([element], not self.document.is_on(element))
 
     def _ask_menu(self, here: QPoint) -> None:
         viewport = self.list.viewport()

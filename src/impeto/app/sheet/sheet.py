@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from impeto.app import glyphs
 from impeto.app.describe import kind_of
 from impeto.app.document import Document
-from impeto.app.new_elements import add_case
+from impeto.app.sheet.case_part import CasePart
 from impeto.app.sheet.checks import check_change
 from impeto.app.sheet.context import FormContext
 from impeto.app.sheet.editors import QuantityEditor, TextEditor
@@ -39,6 +39,7 @@ from impeto.core.dynamics.signals import signal_node, signal_of
 from impeto.core.elements import Body, ContactRule, Joint, Parameter
 from impeto.core.errors import ModelError
 from impeto.core.model import units
+from impeto.core.model.cases import AS_SET
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.fields import as_quantity
 from impeto.core.model.scope import Scope
@@ -256,6 +257,7 @@ class Sheet(QScrollArea):
         form = Form(element, self._change, self._context(plain), kind="any")
         layout.addWidget(form)
         case = self.document.model.cases[self.document.case]
+        otherwise = f"as in {case.built_on}" if case.built_on else AS_SET
         layout.addWidget(label(f"In case {case.name}", "caption"))
 
         def change_in_case(value: Any) -> None:
@@ -267,7 +269,7 @@ class Sheet(QScrollArea):
         layout.addWidget(
             QuantityEditor(
                 case.values.get(element.name), "any", scope, change_in_case, "Value in case",
-                True, "as in the model",
+                True, otherwise,
             )
         )  # fmt: skip
         used = self.document.model.users_of(element.name)
@@ -294,52 +296,9 @@ class Sheet(QScrollArea):
                 self._context(scope),
             )
         )
-        case = model.cases[self.document.case]
-        head = QHBoxLayout()
-        head.addWidget(label("Case", "caption"))
-        head.addStretch()
-        for text, act in (("+ copy", self._copy_case), ("remove", self._remove_case)):
-            link = button(text, "link")
-            link.setAccessibleName(f"{text.removeprefix('+ ').capitalize()} case")
-            link.clicked.connect(act)
-            head.addWidget(link)
-        layout.addLayout(head)
-        layout.addWidget(TextEditor(case.name, self._rename_case, "Name of the case"))
-        layout.addWidget(
-            Form(
-                case,
-                lambda new: self.document.edit(f"case {new.name}", model.with_case(new)),
-                self._context(scope),
-                leave_out=("name", "values", "switches", "note"),
-            )
-        )
-        lines = [f"{key} = {value}" for key, value in case.values.items()]
-        lines += [f"{key} {'on' if on else 'off'}" for key, on in case.switches.items()]
-        layout.addWidget(wrapped("\n".join(lines) or "changes no values", "soft"))
+        layout.addWidget(CasePart(self.document, self._context(scope), self._later.start))
 
     # edits
-
-    def _copy_case(self) -> None:
-        add_case(self.document)
-
-    def _remove_case(self) -> None:
-        name = self.document.case
-        try:
-            self.document.edit(f"removal of case {name}", self.document.model.without_case(name))
-        except ModelError as error:
-            self.document.complained.emit(str(error))
-
-    def _rename_case(self, text: str) -> None:
-        old = self.document.case
-        try:
-            model = self.document.model.renamed_case(old, text)
-        except ModelError as error:
-            self.document.complained.emit(str(error))
-            self._later.start()
-            return
-        self.document.case = text
-        self.document.edit(f"renaming of case {old}", model)
-        self.document.case_changed.emit()
 
     def _change(self, element: Element) -> None:
         """Take an edited element; ModelError where parameters would define each other, or a signal

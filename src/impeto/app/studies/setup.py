@@ -21,7 +21,7 @@ from impeto.core.elements import FigureOf, Fit, Optimisation, Parameter, Paramet
 from impeto.core.errors import ModelError
 from impeto.core.model import formula
 from impeto.core.model.quantity import Quantity
-from impeto.core.model.scope import Scope
+from impeto.core.model.scope import Scope, find_case
 from impeto.core.model.studies import GLOBAL, GRID, HYPERCUBE, LOCAL, SOBOL
 
 SWEEP, SLOPES, BEST = "sweep", "sensitivities", "best values"
@@ -164,7 +164,7 @@ class Setup(QWidget):
     def _present(self, name: str) -> Quantity:
         parameter = self.document.model[name]
         assert isinstance(parameter, Parameter)
-        case = self.document.model.cases[self.document.case]
+        case = find_case(self.document.model, self.document.case)
         value = case.values.get(name, parameter.value)
         assert isinstance(value, Quantity)
         return value

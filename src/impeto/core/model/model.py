@@ -10,66 +10,15 @@ from typing import Any, TypeVar
 
 from impeto.core.errors import FormulaError, ModelError
 from impeto.core.geometry.triangles import Triangles
+from impeto.core.model import cases as lineage
 from impeto.core.model import fields, formula, units, walking
-from impeto.core.model.element import GROUND, KINDS, LONGEST_NAME, Element, Parameter
-from impeto.core.model.fields import TableSpec, Written
+from impeto.core.model.cases import BASE, Case
+from impeto.core.model.element import GROUND, KINDS, Element, Parameter
+from impeto.core.model.fields import TableSpec
 from impeto.core.model.quantity import Quantity
+from impeto.core.model.run_settings import RunSettings
 
 E = TypeVar("E", bound=Element)
-ACCURACIES = ("draft", "normal", "fine")
-AUTOMATIC, SMOOTH, STIFF, QUICK = "automatic", "smooth", "stiff", "quick"
-INTEGRATORS = (AUTOMATIC, SMOOTH, STIFF, QUICK)
-AS_SET = "as in the model"
-BASE = "Base"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RunSettings:
-    """How long to run and how finely. tolerance, where given, overrules the accuracy in words."""
-
-    until: Written = fields.quantity("time", "5 s", title="End time")
-    accuracy: str = fields.choice(ACCURACIES, "normal")
-    tolerance: Written | None = fields.quantity("number", optional=True)
-    outputs: Written = fields.quantity("frequency", "500 Hz", title="Output rate")
-    integrator: str = fields.choice(INTEGRATORS, AUTOMATIC)
-    step: Written = fields.quantity(
-        "time", "4 ms", title="Quick step", hint="longest step of the quick integrator"
-    )
-    longest_step: Written | None = fields.quantity(
-        "time", optional=True, title="Longest step", hint="empty: as the accuracy allows"
-    )
-    pose: str | None = fields.reference("pose", optional=True, title="Start pose")
-    settle: bool = fields.switch(
-        False, title="Settle first", hint="start from the static equilibrium"
-    )
-
-    def __post_init__(self) -> None:
-        fields.coerce_fields(self)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Case:
-    """A named set of changes: parameter values, elements switched on or off, another start."""
-
-    name: str
-    values: Mapping[str, Quantity] = fields.table("quantity", title="Changed values")
-    switches: Mapping[str, bool] = fields.table("switch", title="Switched")
-    until: Written | None = fields.quantity(
-        "time", optional=True, title="Own end time", hint="empty: as in the model"
-    )
-    integrator: str = fields.choice((AS_SET, *INTEGRATORS), AS_SET, title="Own integrator")
-    pose: str | None = fields.reference("pose", optional=True, title="Own start pose")
-    note: str = fields.text()
-
-    def __post_init__(self) -> None:
-        if not isinstance(self.name, str) or not self.name.strip():
-            raise ModelError("a case needs a name")
-        if len(self.name) > LONGEST_NAME or not self.name.isprintable():
-            raise ModelError(
-                f"'{self.name}' cannot be the name of a case",
-                remedy=f"Use one line of at most {LONGEST_NAME} letters",
-            )
-        fields.coerce_fields(self)
 
 
 @dataclass(frozen=True, slots=True, init=False)
@@ -112,9 +61,8 @@ class Model:
         if GROUND not in listed:
             ground = body(name=GROUND, colour="stone")  # type: ignore[call-arg]
             listed = {GROUND: ground} | listed
-        named = {case.name: _with_units(case, listed) for case in cases}
-        if not named:
-            named = {BASE: Case(name=BASE)}
+        named = {case.name: _with_units(case, listed) for case in cases} or {BASE: Case(name=BASE)}
+        lineage.check(named)
         object.__setattr__(self, "name", name)
         object.__setattr__(self, "elements", MappingProxyType(listed))
         object.__setattr__(self, "cases", MappingProxyType(named))
@@ -170,16 +118,19 @@ class Model:
         return self.changed(cases=(dict(self.cases) | {case.name: case}).values())
 
     def without_case(self, name: str) -> Model:
-        """This model without a case; one always stays."""
+        """This model without a case; one always stays, and those built on it keep its changes."""
         if len(self.cases) == 1:
             raise ModelError("the last case cannot be removed", element=f"case {name}")
-        return self.changed(cases=[c for c in self.cases.values() if c.name != name])
+        return self.changed(cases=lineage.without(self.cases, name))
 
     def renamed_case(self, old: str, new: str) -> Model:
         if new in self.cases:
             raise ModelError(f"the name '{new}' is taken", element=f"case {old}")
-        cases = [replace(c, name=new) if c.name == old else c for c in self.cases.values()]
-        return self.changed(cases=cases)
+        elements = [
+            replace(e, case=new) if getattr(e, "case", None) == old else e  # type: ignore[call-arg]
+            for e in self.elements.values()
+        ]
+        return self.changed(elements=elements, cases=lineage.renamed(self.cases, old, new))
 
     def without(self, name: str) -> Model:
         """This model without an element that nothing else refers to."""

@@ -8,9 +8,10 @@ from typing import Any
 
 from impeto.core.errors import ModelError
 from impeto.core.model import fields, walking
+from impeto.core.model.cases import Case
 from impeto.core.model.element import GROUND, KINDS
 from impeto.core.model.fields import NamesSpec, TableSpec
-from impeto.core.model.model import Case, Model
+from impeto.core.model.model import Model
 
 
 def hanging_on(model: Model, names: Iterable[str]) -> list[str]:

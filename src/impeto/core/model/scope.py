@@ -8,14 +8,15 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import FormulaError, ModelError
-from impeto.core.model import formula, units
+from impeto.core.model import cases, formula, units
+from impeto.core.model.cases import BASE, Case
 from impeto.core.model.curves import Curve
 from impeto.core.model.dataset import Dataset
 from impeto.core.model.element import Element, Parameter
 from impeto.core.model.formula import Value
 from impeto.core.model.interpolation import LINEAR, SHAPE_KEEPING, Interpolation
 from impeto.core.model.materials import material_named
-from impeto.core.model.model import BASE, Case, Model
+from impeto.core.model.model import Model
 from impeto.core.model.outlines import Outline
 from impeto.core.model.poses import Pose
 from impeto.core.model.quantity import Quantity
@@ -251,11 +252,12 @@ def _unit(title: str) -> str:
 
 
 def find_case(model: Model, name: str | None) -> Case:
-    """A case by name; without a name Base where there is one, else the first."""
+    """A case by name, with what it takes over from those it is built on; without a name Base where
+    there is one, else the first."""
     if name is None:
-        return model.cases.get(BASE) or next(iter(model.cases.values()))
+        name = BASE if BASE in model.cases else next(iter(model.cases))
     if name not in model.cases:
         raise ModelError(
             f"there is no case '{name}'", remedy=f"The cases are {', '.join(model.cases)}"
         )
-    return model.cases[name]
+    return cases.whole(model.cases, name)

@@ -19,6 +19,7 @@ from impeto.core.dynamics.solution import Solution
 from impeto.core.elements import ContactRule, Event
 from impeto.core.errors import ChannelError
 from impeto.core.geometry.solids import FINE
+from impeto.core.model.scope import find_case
 
 Floats = npt.NDArray[np.float64]
 BETWEEN = ".clearance."
@@ -31,7 +32,7 @@ def clearance(recording: Solution, a: str, b: str) -> Floats:
     others = [e for e in elements if not isinstance(e, (ContactRule, Event))]
     both = ContactRule(name=RULE, first=(a,), second=(b,), joined_too=True, resolution=FINE)
     kept = {element.name for element in others}
-    case = recording.model.cases[recording.case]
+    case = find_case(recording.model, recording.case)
     switches = {name: on for name, on in case.switches.items() if name in kept}
     model = recording.model.changed(
         elements=[*others, both], cases=[replace(case, switches=switches)]

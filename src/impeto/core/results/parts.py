@@ -15,7 +15,7 @@ from impeto.core.dynamics.columns import Row, RowValue
 from impeto.core.dynamics.state import SPEED, unknowns
 from impeto.core.dynamics.tables import M_DRIVE
 from impeto.core.errors import Cancelled, ChannelError
-from impeto.core.model.model import QUICK
+from impeto.core.model.run_settings import QUICK
 from impeto.core.results.loads import applied, placed_at
 from impeto.core.results.recording import Recording
 from impeto.core.solvers.rank import sparse_jacobian

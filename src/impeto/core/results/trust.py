@@ -10,7 +10,7 @@ import numpy as np
 from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
 from impeto.core.model import units
-from impeto.core.model.model import QUICK
+from impeto.core.model.run_settings import QUICK
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import Energies

@@ -12,7 +12,7 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
-from impeto.core.model.model import QUICK, STIFF
+from impeto.core.model.run_settings import QUICK, STIFF
 from impeto.core.solvers import diagnostics as suspects
 from impeto.core.solvers.explicit import Explicit
 from impeto.core.solvers.implicit import Implicit

@@ -44,7 +44,7 @@ from impeto.core.errors import (
 from impeto.core.events.data import EventData
 from impeto.core.flow.kernels import note_places
 from impeto.core.geometry.arrays import Floats
-from impeto.core.model.model import QUICK
+from impeto.core.model.run_settings import QUICK
 from impeto.core.solvers import diagnostics as suspects
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.contacting import renewed, trust_overlaps, with_memory

@@ -41,7 +41,7 @@ from impeto.core.dynamics.tables import (
     X_MOTIONS,
 )
 from impeto.core.flow.kernels import note_places
-from impeto.core.model.model import QUICK
+from impeto.core.model.run_settings import QUICK
 from impeto.core.solvers import switching as sw
 from impeto.core.solvers.implicit_forces import ImplicitForces
 from impeto.core.solvers.output import TORN, store

@@ -148,7 +148,8 @@ def _health(model: Model, case: str) -> dict[str, Any]:
 
 def _case(model: Model, name: str) -> dict[str, Any]:
     case = model.cases[name]
-    changes = [f"{key} = {value}" for key, value in case.values.items()]
+    changes = [f"built on {case.built_on}"] if case.built_on else []
+    changes += [f"{key} = {value}" for key, value in case.values.items()]
     changes += [f"{key} {'on' if on else 'off'}" for key, on in case.switches.items()]
     return {"name": name, "changes": changes, "note": case.note}
 
