@@ -16,9 +16,9 @@ from distributed.utils import open_port
 import impeto
 from impeto.core.studies.point import solve_point
 from impeto.services import model_file
-from impeto.services.studies.cluster import Cluster
 from impeto.services.studies.sweeping import asked_of
-from impeto.services.studies.workers import Processes
+from impeto.services.workers.cluster import Cluster
+from impeto.services.workers.processes import Processes
 
 RUNS = 200
 

@@ -14,7 +14,7 @@ from impeto.core import simulate as core
 from impeto.core.assembly.resolve import resolve
 from impeto.core.drives.data import DriveData
 from impeto.core.elements import Dataset
-from impeto.core.errors import ChannelError
+from impeto.core.errors import ChannelError, ImpetoError
 from impeto.core.geometry.mass import MassProperties, together
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.fields import Written
@@ -39,7 +39,15 @@ from impeto.core.results.spectrum import (
 )
 from impeto.core.results.trust import Trust, trust
 from impeto.core.solvers.run import Progress
-from impeto.services import batch, geometry_in, meshes, model_file, recording_file, scratch, tables
+from impeto.services import (
+    case_runs,
+    geometry_in,
+    meshes,
+    model_file,
+    recording_file,
+    scratch,
+    tables,
+)
 from impeto.services.geometry_in import Imported
 
 
@@ -224,13 +232,23 @@ def mapped(model: Model, dataset: Dataset) -> Model:
 def simulate_all(
     model: Model, cases: Sequence[str] | None = None, until: Written | None = None,
     tol: float | str | None = None, progress: Progress | None = None,
+    workers: str | None = None, folder: str | Path = "",
+    problems: dict[str, ImpetoError] | None = None,
 ) -> dict[str, Recording]:  # fmt: skip
     """Solve several cases at once, one process each as far as there are cores.
 
-    cases : names; all when None. Raises ModelError for the first case that cannot be run.
+    cases : names; all when None
+    workers : the address of a Dask scheduler, for processes of this machine
+    folder : where recordings stay, named by their cases; with workers on other machines one that
+        all of them have
+    problems : gets why a case has no recording, by name, and the others go on; without it the error
+        of the first one is raised: ModelError where it cannot be run, FileError
     """
     names = list(model.cases) if cases is None else list(cases)
-    solved = batch.simulate_cases(model, names, until, tol, progress)
+    watch = case_runs.CaseWatch(names, progress)
+    files = case_runs.files_of(names, Path(folder)) if str(folder) else None
+    solved = case_runs.simulate_cases(model, names, until, tol, watch, workers, files,
+                                      problems=problems)  # fmt: skip
     return {name: _public(recording) for name, recording in solved.items()}
 
 

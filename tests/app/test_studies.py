@@ -72,7 +72,7 @@ def test_a_sweep_is_typed_solved_looked_at_and_a_point_becomes_a_run(window, han
 def test_a_sweep_that_was_stopped_is_gone_on_with(hand, dialog):
     add(hand, dialog, "k", "1 kN/m : 4 kN/m : 300")
     hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
-    hand.qtbot.waitUntil(lambda: len(dialog._answers) > 5, timeout=60_000)
+    hand.qtbot.waitUntil(lambda: len(dialog.so_far.answers) > 5, timeout=60_000)
     assert dialog.go.text() == "Stop"
     hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     hand.qtbot.waitUntil(lambda: dialog.job is None, timeout=30_000)
@@ -81,7 +81,7 @@ def test_a_sweep_that_was_stopped_is_gone_on_with(hand, dialog):
     assert f"{part} of 300 solved" in dialog.told.text()
     solve(hand, dialog)
     assert dialog.solved.is_whole
-    assert len(dialog._answers) == 300 - part
+    assert len(dialog.so_far.answers) == 300 - part
 
 
 def test_what_cannot_be_tried_is_told_and_nothing_is_lost(window, hand, dialog):
@@ -91,7 +91,7 @@ def test_what_cannot_be_tried_is_told_and_nothing_is_lost(window, hand, dialog):
     solve(hand, dialog)
     assert "bounds are reversed" in dialog.told.text()
     dialog.setup.table.item(0, 1).setText("1 kN/m : 4 kN/m : 3")
-    dialog.address.setText("tcp://127.0.0.1:1")
+    dialog.machines.choose("tcp://127.0.0.1:1", "")
     solve(hand, dialog)
     assert "No Dask scheduler answers" in dialog.told.text()
     assert dialog.go.text() == "Run"
@@ -165,3 +165,52 @@ def test_a_fit_that_the_model_keeps_is_solved_and_becomes_a_case(window, hand, d
         lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
     )
     assert window.document.model.cases["Fitted"].values["k"].si == pytest.approx(3000.0, rel=1e-4)
+
+
+def test_a_sweep_keeps_recordings_that_a_double_click_opens(window, hand, dialog, tmp_path):
+    add(hand, dialog, "k", "1 kN/m : 2 kN/m : 2")
+    dialog.folder.setText(str(tmp_path / "kept"))
+    solve(hand, dialog)
+    assert sorted(p.name for p in (tmp_path / "kept").iterdir()) == [
+        "point-00000.h5", "point-00001.h5",
+    ]  # fmt: skip
+    dialog.open_point(1)
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) == 1, timeout=30_000)
+    run = window.document.runs[0]
+    assert run.name == "Point 1"
+    assert run.recording["block.position.z"].min() == dialog.solved.figures["lowest"][1]
+    (tmp_path / "kept" / "point-00000.h5").write_bytes(
+        (tmp_path / "kept" / "point-00001.h5").read_bytes()
+    )
+    dialog.open_point(0)
+    hand.qtbot.waitUntil(lambda: "is of another model" in dialog.told.text(), timeout=30_000)
+    assert len(window.document.runs) == 1
+
+
+def test_two_figures_are_traded_and_a_row_becomes_a_case(window, hand, dialog):
+    """Sag 2 m g/k against a stiffness that costs: no run is better in both, so all stay."""
+    stiff = impeto.FigureOf(name="stiff", channel="k + 0 N/m*t/(1 s)", figure="max")
+    sag = impeto.FigureOf(name="sag", channel="block.position.z", figure="peak")
+    model = window.document.model.without("high")
+    window.document.edit("figures", model.with_element(stiff).with_element(sag))
+    dialog.renew()
+    dialog.setup.kind.setCurrentText("two figures together")
+    dialog.setup.figure.setCurrentText("sag")
+    dialog.setup.other.setCurrentText("stiff")
+    assert "sag" not in [dialog.setup.other.itemText(k) for k in range(dialog.setup.other.count())]
+    dialog.setup.points.setValue(60)
+    add(hand, dialog, "k", "1 kN/m : 8 kN/m")
+    solve(hand, dialog)
+    found = dialog.found
+    costs = [[found.history.answers[n].figures[f] for f in ("sag", "stiff")] for n in found.front]
+    assert len(costs) >= 8
+    for low, k in costs:
+        assert low == pytest.approx(2 * 10 * 9.80665 / k, rel=1e-4)
+    assert len(texts(dialog.table)) == len(costs)
+    dialog.table.cellDoubleClicked.emit(0, 0)
+    hand.qtbot.waitUntil(
+        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
+    )
+    assert window.document.model.cases["sag 1"].values["k"].si == pytest.approx(costs[0][1])
+    hand.qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+    assert window.document.model["trade_off"].against == "stiff"

@@ -155,8 +155,29 @@ def test_the_least_of_a_figure_under_a_target_is_found():
     one = search(lambda x, y: x * x + y * y, lambda x, y: {"far": x + y - 1.0}, 100)
     history = optimum.optimise(one, np.array([1.5, -1.0]), False)
     assert history.values[history.best] == pytest.approx([0.5, 0.5], abs=1e-3)
-    assert history.margins[history.best] >= -optimum.MET
+    assert history.shorts[history.best] <= optimum.MET
     assert len(history.values) <= 100
+
+
+@pytest.mark.parametrize(("start", "everywhere"), [((1.5, -1.0), False), ((-1.9, 1.9), True)])
+def test_targets_that_cannot_all_be_met_are_missed_by_weight(start, everywhere):
+    """x ≤ 0 and x ≥ 1 with weights 1 and 3: least of x² + 3 (1 − x)² at ¾."""
+
+    def evaluate(points):
+        return [
+            Answer({"cost": y * y}, {"low": -x, "high": x - 1.0, "flat": 0.1 - abs(y)},
+                   weights={"high": 3.0})
+            for x, y in points
+        ]  # fmt: skip
+
+    varied = (unit("x", -2.0, 2.0), unit("y", -2.0, 2.0))
+    one = optimum.Search(varied, "cost", evaluate, 300)
+    history = optimum.optimise(one, np.array(start), everywhere)
+    assert not history.meets
+    best = history.values[history.best]
+    assert best[0] == pytest.approx(0.75, abs=2e-3)
+    assert abs(best[1]) < 0.101
+    assert history.shorts[history.best] == pytest.approx(np.sqrt(0.75), rel=1e-3)
 
 
 def test_a_global_search_leaves_the_wrong_valley():

@@ -18,9 +18,11 @@ import pytest
 import impeto
 from impeto.core.errors import FileError, ModelError
 from impeto.core.model.studies import Fit, Optimisation, Varied
-from impeto.services import model_file
+from impeto.services import case_runs, model_file
+from impeto.services.studies import tasks
 from impeto.services.studies.study_file import StudyFile
-from impeto.services.studies.workers import DIED, Processes
+from impeto.services.workers.processes import Processes
+from impeto.services.workers.task import DIED, Watch
 
 STIFF, MASS = "1 kN/m : 4 kN/m : 4", "5 kg, 10 kg"
 
@@ -119,17 +121,17 @@ def test_points_that_fail_are_points_with_their_reason():
         impeto.sweep(hanging().without("high").without("lowest"), {"mass": MASS})
 
 
-def die_at(asked, values, wanted):
+def die_at(asked, values, wanted, keep):
     """In place of a run: its process ends, as where memory runs out."""
     os.kill(os.getpid(), signal.SIGKILL)
 
 
 def test_a_run_whose_process_dies_is_a_point_that_failed(monkeypatch):
-    from impeto.services.studies import workers
+    from impeto.services.workers import processes
 
-    monkeypatch.setattr(workers, "solve_point", die_at)
+    monkeypatch.setattr(tasks, "solve_point", die_at)
     copied = multiprocessing.get_context("fork")  # else a process does not know of the line above
-    monkeypatch.setattr(workers, "new_context", lambda: copied)
+    monkeypatch.setattr(processes, "new_context", lambda: copied)
     found = impeto.sweep(hanging(), {"mass": MASS}, workers=(where := Processes(2)))
     where.close()
     assert found.problems == {0: DIED, 1: DIED}
@@ -197,7 +199,7 @@ def test_a_sweep_that_is_killed_twenty_times_at_random_loses_nothing(tmp_path):
 
 
 @contextmanager
-def cluster(workers):
+def cluster(workers, nanny=False):
     """A scheduler and workers in processes of their own, on this machine; its address."""
     from distributed.utils import open_port
 
@@ -207,18 +209,19 @@ def cluster(workers):
     dask = str(Path(sys.executable).with_name("dask"))
     jobs = [subprocess.Popen([dask, "scheduler", "--host", "127.0.0.1", "--port", str(port),
                               "--no-dashboard"], **quiet)]  # fmt: skip
+    nurse = "--nanny" if nanny else "--no-nanny"
     jobs += [subprocess.Popen([dask, "worker", address, "--nthreads", "1", "--no-dashboard",
-                               "--no-nanny"], **quiet) for _ in range(workers)]  # fmt: skip
+                               nurse], **quiet) for _ in range(workers)]  # fmt: skip
     try:
         yield address, jobs
     finally:
         for job in jobs:
-            job.kill()
+            job.terminate() if nanny else job.kill()  # a nanny takes its worker with it
             job.wait()
 
 
 def test_a_cluster_gives_what_processes_give_and_a_lost_worker_costs_no_point(tmp_path):
-    from impeto.services.studies.cluster import Cluster
+    from impeto.services.workers.cluster import Cluster
 
     vary = {"k": "1 kN/m : 4 kN/m : 40"}
     with cluster(2) as (address, jobs):
@@ -238,8 +241,79 @@ def test_a_cluster_gives_what_processes_give_and_a_lost_worker_costs_no_point(tm
     assert found.figures["lowest"].tolist() == here.figures["lowest"].tolist()
 
 
+def test_cases_and_recordings_go_through_a_cluster_and_a_shared_folder(tmp_path):
+    cases = [
+        impeto.Case(name=name, values={"k": k}) for name, k in (("soft", 1000), ("odd", "1 s"))
+    ]
+    model = hanging().changed(cases=cases)
+    problems = {}
+    with cluster(1) as (address, _):
+        found = impeto.simulate_all(model, workers=address, folder=tmp_path / "runs",
+                                    problems=problems)  # fmt: skip
+        swept = impeto.sweep(hanging(), {"k": "1 kN/m : 2 kN/m : 2"}, workers=address,
+                             recordings=tmp_path / "swept")  # fmt: skip
+        with cluster_at(address) as where:
+            stopped = stopped_run(where)
+    assert list(found) == ["soft"]
+    assert "odd" in str(problems["odd"]) or "spring" in str(problems["odd"])
+    kept = impeto.open_recording(tmp_path / "runs" / "soft.h5")
+    assert kept["block.position.z"].min() == pytest.approx(-2 * 10 * 9.80665 / 1000, rel=1e-4)
+    for number in range(2):
+        point = impeto.open_recording(tmp_path / "swept" / f"point-{number:05d}.h5")
+        assert point.model == swept.model_at(number)
+        assert point["block.position.z"].min() == swept.figures["lowest"][number]
+    assert stopped.stopped
+    assert 0.0 < stopped.time[-1] < 1e5
+
+
+@contextmanager
+def cluster_at(address):
+    from impeto.services.workers.cluster import Cluster
+
+    where = Cluster(address, 60.0)
+    yield where
+    where.close()
+
+
+def stopped_run(where):
+    """A long run that is ended as soon as it says how far it is."""
+    model = hanging().changed(settings=impeto.RunSettings(outputs="10 Hz"))
+    watch = case_runs.CaseWatch(["Base"], lambda share, _: share == 0.0)
+    return case_runs.simulate_cases(model, ["Base"], "1e5 s", watch=watch, workers=where)["Base"]
+
+
+class Deadly:
+    """A task of which one run ends the process that it is in."""
+
+    def run(self, number, item, wanted, tell):
+        if item == "deadly":
+            os.kill(os.getpid(), signal.SIGKILL)
+        return number
+
+    def lost(self, item, why):
+        return why
+
+
+def test_runs_beside_one_that_kills_its_process_are_solved():
+    items = {0: "deadly"} | dict.fromkeys(range(1, 9), "harmless")
+    answers = dict((where := Processes(2)).answers(Deadly(), items, Watch()))
+    where.close()
+    assert answers == {number: number or DIED for number in range(9)}
+
+
+@pytest.mark.slow
+def test_runs_that_share_a_job_with_one_that_kills_its_worker_are_tried_singly(monkeypatch):
+    """Workers start again; the scheduler gives a job up at once."""
+    monkeypatch.setenv("DASK_DISTRIBUTED__SCHEDULER__ALLOWED_FAILURES", "0")
+    monkeypatch.setenv("PYTHONPATH", os.pathsep.join([str(Path(__file__).parents[2]), *sys.path]))
+    items = dict.fromkeys(range(40), "harmless") | {17: "deadly"}
+    with cluster(1, nanny=True) as (address, _), cluster_at(address) as where:
+        answers = dict(where.answers(Deadly(), items, Watch()))
+    assert answers == {number: DIED if number == 17 else number for number in range(40)}
+
+
 def test_a_cluster_that_cannot_be_used_or_goes_away_is_told_in_a_sentence(tmp_path, monkeypatch):
-    from impeto.services.studies.cluster import Cluster, ClusterError
+    from impeto.services.workers.cluster import Cluster, ClusterError
 
     with pytest.raises(ClusterError, match=r"No Dask scheduler answers at tcp://127\.0\.0\.1:1"):
         Cluster("tcp://127.0.0.1:1", 1.0)

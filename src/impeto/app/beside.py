@@ -13,6 +13,7 @@ from impeto.app.desks.watch import WatchPanel
 from impeto.app.dialog import Dialogs
 from impeto.app.document import Document
 from impeto.app.jobs import Job
+from impeto.app.machines import Machines, MachinesDialog
 from impeto.app.stage.view import StageView
 from impeto.app.theme import Theme
 from impeto.core.elements import Chart
@@ -26,9 +27,9 @@ class Beside:
     def __init__(
         self, window: QWidget, document: Document, stage: StageView, watch: WatchPanel,
         show_desk: Callable[[str], None], tell: Callable[[str], None],
-        run_cases: Callable[[list[str]], None],
+        run_cases: Callable[[list[str]], None], machines: Machines,
     ) -> None:  # fmt: skip
-        self.tell, self.run_cases = tell, run_cases
+        self.tell, self.run_cases, self.machines = tell, run_cases, machines
         self.window, self.document, self.stage = window, document, stage
         self.watch, self.show_desk = watch, show_desk
         self.dialogs = Dialogs()
@@ -62,11 +63,18 @@ class Beside:
         from impeto.app.studies.dialog import StudyDialog
 
         def make() -> StudyDialog:
-            dialog = StudyDialog(self.document, self.look, self.window)
+            dialog = StudyDialog(self.document, self.machines, self.look, self.window)
             dialog.run_asked.connect(self.run_cases)
+            dialog.machines_asked.connect(self.choose_machines)
             return dialog
 
         self.dialogs.open(StudyDialog, make)
+
+    def choose_machines(self) -> None:
+        """This one, or the workers of a cluster."""
+        self.dialogs.open(
+            MachinesDialog, lambda: MachinesDialog(self.machines, self.look, self.window)
+        )
 
     def masses(self) -> None:
         """What every body weighs, and those that are selected together."""

@@ -30,6 +30,7 @@ from impeto.app.gestures import BARS
 from impeto.app.jobs import Job, Preparation
 from impeto.app.kept_views import KeptViews
 from impeto.app.keys_page import KeysPage
+from impeto.app.machines import Machines
 from impeto.app.poses import Poses
 from impeto.app.roster.roster import Roster
 from impeto.app.run_strip import RunStrip
@@ -58,7 +59,7 @@ class MainWindow(QMainWindow):
         self.files = FileActions(document, self, settings)
         self.desk = ""
         self.selection = Selection(document, self)
-        self.running = Running(document, self)
+        self.running = Running(document, self, Machines(settings))
         self.poses = Poses(document, self)
         self.units = UnitChoice(settings, self)
         self.setAcceptDrops(True)
@@ -115,7 +116,8 @@ class MainWindow(QMainWindow):
         self.toast = Toast(centre)
 
         self.beside = Beside(
-            self, self.document, self.stage, self.watch, self.show_desk, self.tell, self.run_cases
+            self, self.document, self.stage, self.watch, self.show_desk, self.tell, self.run_cases,
+            self.running.machines,
         )  # fmt: skip
 
     def _connect(self) -> None:
@@ -158,6 +160,7 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.compare.run_asked.connect(self.run_cases)
         self.compare.studies_asked.connect(self.beside.studies)
+        self.compare.stop_asked.connect(self.running.stop_case)
         self.running.advanced.connect(self.compare.show_shares)
         self.running.ended.connect(lambda: self.compare.show_shares({}))
         self._title()

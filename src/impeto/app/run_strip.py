@@ -203,6 +203,7 @@ class RunStrip(QWidget):
         running.progressed.connect(self.show_progress)
         running.settled.connect(self.show_settling)
         running.advanced.connect(self.cases.show_shares)
+        self.cases.stop_asked.connect(running.stop_case)
         running.ended.connect(lambda: self.set_busy(False))
 
     def show_settling(self, unbalanced: float) -> None:

@@ -233,6 +233,7 @@ def _runs(window: Window) -> list[Command]:
             "Natural frequencies and response", "Ctrl+M", window.beside.linear_view, RUN, unprepared
         ),
         Command("Try many values", "Ctrl+Alt+A", window.beside.studies, RUN, unprepared),
+        Command("Where runs are solved", "Ctrl+Alt+N", window.beside.choose_machines, RUN),
         Command("Clearance between two bodies", "Ctrl+D", window.beside.clearance, RUN, no_shapes),
         Command(
             "Keep this instant as a start pose",

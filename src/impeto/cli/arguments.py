@@ -23,6 +23,9 @@ def parser() -> argparse.ArgumentParser:
     run.add_argument("--until", help="end time, for example '2 s'")
     run.add_argument("--accuracy", help="draft, normal, fine or a number")
     run.add_argument("--out", default=".", help="folder for the recordings")
+    run.add_argument(
+        "--scheduler", metavar="ADDRESS", help="of a Dask cluster, with an --out that all have"
+    )
     check = sub.add_parser("check", help="health of a model")
     check.add_argument("file")
     check.add_argument("--case")
@@ -68,11 +71,13 @@ def parser() -> argparse.ArgumentParser:
     swept.add_argument("--until", help="end time, for example '2 s'")
     swept.add_argument("--out", metavar="FILE", help="keeps the points: MODEL.study")
     swept.add_argument("--csv", metavar="FILE", help="the points as a table")
+    swept.add_argument("--recordings", default="", metavar="FOLDER", help="of all points")
     swept.add_argument("--yes", action="store_true", help="also where it takes long")
     best = sub.add_parser("optimise", help="parameters that make a figure least")
     best.add_argument("file")
     _varies(best, True)
     best.add_argument("--figure", required=True, help="that is made least; targets are met")
+    best.add_argument("--against", metavar="FIGURE", help="what of it has to be given for that")
     best.add_argument("--global", action="store_true", dest="everywhere", help="search everywhere")
     best.add_argument("--runs", type=int, default=200, help="at most")
     best.add_argument("--until", help="end time, for example '2 s'")

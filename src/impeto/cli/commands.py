@@ -16,17 +16,20 @@ from impeto import api
 from impeto.cli.ready import make_ready
 from impeto.core.check import check
 from impeto.core.elements import Drive, Joint, Parameter
-from impeto.core.errors import ModelError
+from impeto.core.errors import ImpetoError, ModelError
 from impeto.core.model import units
 from impeto.core.model.differing import Difference, differences
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.results.figures import figures
+from impeto.core.results.judging import judged
+from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import energy_error
 from impeto.core.weighing import weighed, weights
-from impeto.services import desktop, model_file, tables
+from impeto.services import case_runs, desktop, model_file, tables
+from impeto.services.recording_file import save_recording
 from impeto.services.step import reader
 
 WIDTH = 30
@@ -60,29 +63,38 @@ def run(given: argparse.Namespace) -> int:
     folder = Path(given.out)
     folder.mkdir(parents=True, exist_ok=True)
     status = 0
-    if len(cases) > 1:
+    stem = Path(given.file).name.removesuffix(model_file.SUFFIX)
+    paths = case_runs.files_of(cases, folder, f"{stem}-")
+    problems = dict[str, ImpetoError]()
+    solved: dict[str, Recording] = {}
+    if len(cases) > 1 or given.scheduler:
         make_ready()
-        solved = api.simulate_all(model, cases, given.until, accuracy)
+        solved = case_runs.simulate_cases(model, cases, given.until, accuracy, None,
+                                          given.scheduler, paths, problems=problems)  # fmt: skip
     else:
         solved = {case: solve(model, case, given.until, accuracy) for case in cases}
+        for case, recording in solved.items():
+            save_recording(recording, paths[case])
+    for case, problem in problems.items():
+        print(f"{case}: {problem}", file=sys.stderr)
+        status = 1
     for case, recording in solved.items():
-        stem = Path(given.file).name.removesuffix(model_file.SUFFIX)
-        path = folder / f"{stem}-{case.lower().replace(' ', '_')}.h5"
-        recording.save(path)
         print_figures(recording)
         for sentence in (*recording.notes, *stalls(recording)):
             print(sentence)
-        print(f"{case}: recorded in {path}")
+        print(f"{case}: recorded in {paths[case]}")
         if recording.stopped:
             print(recording.stopped, file=sys.stderr)
             status = 1
     return 1 if print_verdicts(solved) else status
 
 
-def print_verdicts(solved: Mapping[str, api.Recording]) -> bool:
+def print_verdicts(solved: Mapping[str, Recording]) -> bool:
     """Figures, targets and checks by hand, a column for each case; returns whether any is missed
     or cannot be told."""
-    found = {case: recording.judged() for case, recording in solved.items()}
+    found = {case: judged(recording) for case, recording in solved.items()}
+    if not found:
+        return False
     first = next(iter(found.values()))
     rows = [(name, [j.figures[name].told for j in found.values()]) for name in first.figures]
     for number, verdict in enumerate(first.verdicts):
@@ -119,7 +131,7 @@ def _with_values(model: Model, values: list[str]) -> Model:
     return model
 
 
-def print_figures(recording: api.Recording) -> None:
+def print_figures(recording: Recording) -> None:
     """Table of the figures that most people look at first."""
     s = recording.statistics
     print(
@@ -134,7 +146,7 @@ def print_figures(recording: api.Recording) -> None:
         print(f"{name:<26}{texts[0]:>14}{f.peak_time:>8.3f} s{texts[1]:>14}{texts[2]:>14}")
 
 
-def key_channels(recording: api.Recording) -> list[str]:
+def key_channels(recording: Recording) -> list[str]:
     """Force of every joint, torque or force and power of every drive."""
     model = Scope(recording.model, recording.case).model
     names = [f"{d.name}.{q}" for d in model.of(Drive) for q in ("torque", "force", "power")]
@@ -143,7 +155,7 @@ def key_channels(recording: api.Recording) -> list[str]:
     return [name for name in names if name in known]
 
 
-def write_key_channels(recording: api.Recording, path: Path) -> None:
+def write_key_channels(recording: Recording, path: Path) -> None:
     tables.export_csv(recording, key_channels(recording), path)
 
 

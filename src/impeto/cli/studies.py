@@ -25,8 +25,9 @@ from impeto.core.studies.sampling import effort
 from impeto.core.studies.solved import Solved
 from impeto.services import model_file
 from impeto.services.studies import searching, sweeping
+from impeto.services.studies.searching import Found
 from impeto.services.studies.study_file import SUFFIX
-from impeto.services.studies.where import at
+from impeto.services.workers.where import at
 
 MANY = 1000  # runs from where it is told before how long they take
 LONG = 3600.0  # s, from where a sweep is asked for twice
@@ -68,7 +69,9 @@ def sweep(given: argparse.Namespace) -> int:
                 print(f"\r{done} of {of}, {left:.0f} s left ", end="", flush=True)
             return True
 
-        solved = sweeping.solve_sweep(model, asked, out, workers, given.until, None, told)
+        solved = sweeping.solve_sweep(
+            model, asked, out, workers, given.until, None, told, given.recordings
+        )
     if sys.stdout.isatty():
         print()
     _print_points(solved)
@@ -131,6 +134,7 @@ def optimise(given: argparse.Namespace) -> int:
     model = model_file.load(given.file)
     study = Optimisation(name="search", vary=varied(given.vary), figure=given.figure,
                          method=GLOBAL if given.everywhere else LOCAL, runs=given.runs,
+                         against=given.against,
                          case=find_case(model, given.case).name)  # fmt: skip
     make_ready()
 
@@ -142,6 +146,9 @@ def optimise(given: argparse.Namespace) -> int:
     found = searching.optimise(model, study, given.until, None, given.scheduler, told)
     if sys.stdout.isatty():
         print()
+    if given.against:
+        _print_front(found)
+        return 0
     kinds = {s.name: s for s in found.asked.varied}
     for name, value in found.values.items():
         print(f"{name} = {kinds[name].told(value)}")
@@ -154,6 +161,18 @@ def optimise(given: argparse.Namespace) -> int:
     if found.missed:
         print(f"missed: {', '.join(found.missed)}", file=sys.stderr)
     return 1 if found.missed else 0
+
+
+def _print_front(found: Found) -> None:
+    """A row for each run than which no other is better in both figures."""
+    print("".join(f"{title:>18}" for title in (found.figure, found.against, *found.values)))
+    for number in found.front:
+        answer, values = found.history.answers[number], found.history.values[number]
+        told = [_told(answer.figures[name], answer.kinds.get(name, "number"))
+                for name in (found.figure, found.against)]  # fmt: skip
+        told += [s.told(v) for s, v in zip(found.asked.varied, values, strict=True)]
+        print("".join(f"{text:>18}" for text in told))
+    print(f"{len(found.front)} of {len(found.history.values)} runs")
 
 
 def sensitivities(given: argparse.Namespace) -> int:

@@ -43,6 +43,15 @@ def replacing(path: Path) -> Iterator[Path]:
         temporary.unlink(missing_ok=True)
 
 
+def made(folder: Path) -> Path:
+    """A folder that is there then. Raises FileError."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"The folder '{folder}' cannot be made: {reason(error)}.") from error
+    return folder
+
+
 def _sync(path: Path) -> None:
     """Wait until a file, or the entries of a folder, are on the disk."""
     handle = os.open(path, os.O_RDONLY)

@@ -32,6 +32,7 @@ class ComparePanel(QWidget):
     """Cases side by side."""
 
     run_asked = pyqtSignal(list)  # names of cases
+    stop_asked = pyqtSignal(str)  # a case that is being solved
     studies_asked = pyqtSignal()
 
     def __init__(self, document: Document, look: Theme) -> None:
@@ -198,9 +199,10 @@ class ComparePanel(QWidget):
 
     def menu_of(self, case: str) -> QMenu:
         """What can be done with a case."""
-        menu = QMenu(self)
+        menu, going = QMenu(self), case in self.table.shares
         for text, act in (
-            ("Run this case", lambda: self.run_asked.emit([case])),
+            ("Stop this case", lambda: self.stop_asked.emit(case)) if going
+            else ("Run this case", lambda: self.run_asked.emit([case])),
             ("What differs from its run", lambda: self.show_differences(case)),
             ("Duplicate", lambda: self.duplicate(case)),
             ("New case built on this", lambda: add_case_on(self.document, case)),

@@ -25,8 +25,9 @@ from PyQt6.QtWidgets import (
 
 from impeto.app.dialog import Dialog
 from impeto.app.document import Document
+from impeto.app.machines import Machines
 from impeto.app.sheet.line import Line
-from impeto.app.studies.pictures import Picture, views_of
+from impeto.app.studies.pictures import Picture
 from impeto.app.studies.saying import (
     fit_said,
     points_told,
@@ -34,27 +35,30 @@ from impeto.app.studies.saying import (
     search_said,
     spread_of,
     sweep_said,
+    titles_of,
 )
-from impeto.app.studies.setup import BEST, FIT, SCATTER, SLOPES, SWEEP, Setup
+from impeto.app.studies.setup import BEST, FIT, SCATTER, SLOPES, SWEEP, TRADE, Setup
+from impeto.app.studies.solving import Prepared, SoFar, prepared
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, plain_table, wrapped
-from impeto.core.elements import Fit, Optimisation, ParameterSweep
-from impeto.core.errors import ImpetoError, ModelError
+from impeto.core.errors import FileError, ImpetoError, ModelError
 from impeto.core.model import units
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
+from impeto.core.results.recording import Recording
 from impeto.core.studies.fitting import Fitted
 from impeto.core.studies.optimum import History
-from impeto.core.studies.point import Answer, Asked
+from impeto.core.studies.point import Asked
 from impeto.core.studies.sampling import effort
 from impeto.core.studies.sensitivity import Indices, Slope
 from impeto.core.studies.solved import Solved
-from impeto.services.caches import made_folder
-from impeto.services.studies import searching, sweeping
+from impeto.services.recording_file import open_recording
+from impeto.services.studies import searching, tasks
 from impeto.services.studies.searching import Found
 
 Floats = npt.NDArray[np.float64]
-STEMS = {SWEEP: "sweep", SLOPES: "sweep", SCATTER: "scatter", BEST: "best", FIT: "fit"}
+STEMS = {SWEEP: "sweep", SLOPES: "sweep", SCATTER: "scatter", BEST: "best", TRADE: "trade_off",
+         FIT: "fit"}  # fmt: skip
 REDRAW = 400  # ms between two pictures while runs go on
 SHOWN = 2000  # rows of the table
 MANY = 10_000  # runs from which Run is to be pressed twice
@@ -66,17 +70,22 @@ class StudyDialog(Dialog):
     where it was."""
 
     run_asked = pyqtSignal(list)  # cases that were made of points
+    machines_asked = pyqtSignal()
 
-    def __init__(self, document: Document, look: Theme, parent: QWidget) -> None:
+    def __init__(
+        self, document: Document, machines: Machines, look: Theme, parent: QWidget
+    ) -> None:
         super().__init__("Try many values", look, parent)
         self.resize(1000, 720)
-        self.document = document
+        self.document, self.machines = document, machines
         self.setup = Setup(document)
         self.go, self.keep = button("Run", "run"), button("Keep in the model")
         self.case = button("Best values as a case")
-        self.address = Line("")
-        self.address.setAccessibleName("Dask scheduler")
-        self.address.setPlaceholderText("on this machine, or tcp://… of a Dask scheduler")
+        self.where = button("", "link")
+        self.where.setAccessibleName("Where runs are solved")
+        self.folder = Line("")
+        self.folder.setAccessibleName("Folder for recordings")
+        self.folder.setPlaceholderText("no recordings are kept, or a folder for them")
         self.progress, self.told = QProgressBar(), wrapped("", "soft")
         self.view = QComboBox()
         self.view.setAccessibleName("Shown as")
@@ -87,8 +96,8 @@ class StudyDialog(Dialog):
         self.indices: list[Indices] = []
         self.found: Found | None = None
         self.fitted: tuple[Asked, Fitted] | None = None
-        self._answers: dict[int, Answer] = {}
-        self._history: History | None = None
+        self.so_far = SoFar()
+        self._folder = ""  # of the recordings of the sweep that is shown
         self._sure: Path | None = None  # of a sweep of many runs that was asked for once
         self._timer = QTimer(self)
         self._timer.setInterval(REDRAW)
@@ -98,7 +107,9 @@ class StudyDialog(Dialog):
         self.keep.clicked.connect(self.keep_study)
         self.case.clicked.connect(self.make_case)
         self.view.textActivated.connect(self.draw)
-        self.setup.changed.connect(self.draw)
+        self.setup.changed.connect(self._suit)
+        self.where.clicked.connect(self.machines_asked)
+        machines.changed.connect(self._suit)
         self.table.cellDoubleClicked.connect(lambda row, _column: self.open_point(row))
 
     def _lay_out(self) -> None:
@@ -109,7 +120,8 @@ class StudyDialog(Dialog):
         row.addWidget(self.go)
         row.addWidget(self.keep)
         row.addWidget(self.case)
-        row.addWidget(self.address, 1)
+        row.addWidget(self.where)
+        row.addWidget(self.folder, 1)
         row.addWidget(self.progress)
         layout.addLayout(row)
         layout.addWidget(self.told)
@@ -129,11 +141,18 @@ class StudyDialog(Dialog):
 
     def renew(self) -> None:
         self.setup.renew()
+        self._suit()
         if not self.told.text():
             self.told.setText(
                 "Add parameters and type the values that they take: 60 mm : 200 mm : 12, a list, "
                 "uniform(60 mm, 80 mm) or normal(70 mm, 1 mm)."
             )
+
+    def _suit(self) -> None:
+        """What else matters for what is to be found."""
+        self.where.setText(self.machines.said)
+        self.folder.setVisible(self.setup.kind.currentText() == SWEEP)
+        self.draw()
 
     def set_look(self, look: Theme) -> None:
         super().set_look(look)
@@ -150,28 +169,20 @@ class StudyDialog(Dialog):
         if self.job is not None:
             self.job.cancel()
             return
-        model, where = self.document.model, self.address.text().strip() or None
-        kind = self.setup.kind.currentText()
-        self._answers, self._history, self.found, self.slopes = {}, None, None, []
-        self.indices, self.fitted = [], None
+        where = self.machines.address or None
+        self.so_far, self.found, self.slopes = SoFar(), None, []
+        self.indices, self.fitted, self.solved = [], None, None
+        self._folder = self.folder.text().strip()
         try:
-            study = self.setup.study()
-            vary = {v.parameter: v.values for v in study.vary}
-            if kind == SLOPES:
-                task = self._slopes_task(model, vary, where)
-            elif kind == SCATTER:
-                task = self._scatter_task(model, vary, where)
-            elif isinstance(study, Fit):
-                task = self._fit_task(model, study, where)
-            elif isinstance(study, Optimisation):
-                task = self._search_task(model, study, where)
-            else:
-                task = self._sweep_task(model, study, where)
+            ready = prepared(self.document.model, self.setup, where, self.so_far, self._folder)
+            self.told.setText(self._told_before(ready))
         except ImpetoError as error:
             self.told.setText(str(error))
             return
+        self.solved = ready.whole
+        self._views(ready.views)
         self.case.hide()
-        if self.start(task, self._show):
+        if self.start(ready.task, self._show):
             assert self.job is not None
             self.job.progressed.connect(
                 lambda share, *_: self.progress.setValue(round(100 * share))
@@ -181,25 +192,15 @@ class StudyDialog(Dialog):
             self.go.setText("Stop")
             self._timer.start()
 
-    def _sweep_task(self, model: Model, study: ParameterSweep, where: str | None) -> Any:
-        whole = sweeping.asked_of(model, study)
-        self.solved = whole
-        path = Path(made_folder("studies", sweeping.key_of(whole).encode())) / "points.study"
-        said = self._effort(whole)
-        if len(whole.values) > MANY and self._sure != path:
-            self._sure = path
+    def _told_before(self, ready: Prepared) -> str:
+        """What is going to happen. Raises ModelError for very many runs asked for once."""
+        if ready.whole is None:
+            return ready.told
+        said = self._effort(ready.whole)
+        if len(ready.whole.values) > MANY and self._sure != ready.path:
+            self._sure = ready.path
             raise ModelError(said, remedy="Press Run once more to begin")
-        self.told.setText(f"{said}. Each is kept as soon as it is solved: stop, go on as you like.")
-        self._views(views_of(whole))
-
-        def task(progress: Callable[[float, float], bool]) -> Solved:
-            def told(done: int, of: int, number: int, answer: Answer) -> bool:
-                self._answers[number] = answer
-                return progress(done / of, 0.0)
-
-            return sweeping.solve_sweep(model, study, path, where, told=told)
-
-        return task
+        return f"{said}. {ready.told}"
 
     def _effort(self, whole: Solved) -> str:
         """How many runs, and how long they take by the last run of the case where there is one."""
@@ -209,63 +210,11 @@ class StudyDialog(Dialog):
         workers = os.cpu_count() or 1
         return effort(len(whole.values), runs[-1].statistics.wall_seconds, workers)
 
-    def _slopes_task(self, model: Model, vary: dict[str, str], where: str | None) -> Any:
-        case = self.document.case
-        self._views(["bars"])
-        self.told.setText("Eight runs for each parameter, about the present values.")
-
-        def task(progress: Callable[[float, float], bool]) -> list[Slope]:
-            return searching.sensitivities(model, vary, case, workers=where,
-                                           wanted=lambda: progress(0.5, 0.0))  # fmt: skip
-
-        return task
-
-    def _scatter_task(self, model: Model, vary: dict[str, str], where: str | None) -> Any:
-        case, runs = self.document.case, 1 << max(self.setup.points.value() - 1, 1).bit_length()
-        self._views(["bars"])
-        self.told.setText(f"{(2 + len(vary)) * runs} runs with values drawn by chance.")
-
-        def task(progress: Callable[[float, float], bool]) -> list[Indices]:
-            return searching.variance(model, vary, runs, case, workers=where,
-                                      wanted=lambda: progress(0.5, 0.0))  # fmt: skip
-
-        return task
-
-    def _fit_task(self, model: Model, study: Fit, where: str | None) -> Any:
-        self._views(["curves"])
-        self.told.setText(
-            "Runs until the curve is followed as well as can be; Stop keeps the best."
-        )
-
-        def task(progress: Callable[[float, float], bool]) -> tuple[Asked, Fitted]:
-            return searching.fit(
-                model,
-                study,
-                workers=where,
-                told=lambda rounds, _left: progress(rounds / (rounds + 10), 0.0),
-            )
-
-        return task
-
-    def _search_task(self, model: Model, study: Optimisation, where: str | None) -> Any:
-        self._views(["history"])
-        runs = self.setup.points.value()
-        self.told.setText(f"At most {runs} runs; Stop keeps the best.")
-
-        def task(progress: Callable[[float, float], bool]) -> Found:
-            def told(history: History) -> bool:
-                self._history = history.so_far()
-                return progress(len(history.values) / runs, 0.0)
-
-            return searching.optimise(model, study, workers=where, told=told)
-
-        return task
-
     def _follow(self) -> None:
         """What is solved so far."""
-        if self.solved is not None and self._answers:
+        if self.solved is not None and self.so_far.answers:
             self.solved = Solved(self.solved.asked, self.solved.points,
-                                 MappingProxyType(dict(self._answers)))  # fmt: skip
+                                 MappingProxyType(dict(self.so_far.answers)))  # fmt: skip
         began = time.monotonic()
         self.draw()
         spent = round(1000 * (time.monotonic() - began))
@@ -282,9 +231,9 @@ class StudyDialog(Dialog):
             self.solved = result
             self.told.setText(sweep_said(result))
         elif isinstance(result, Found):
-            self.found, self._history = result, result.history
+            self.found, self.so_far.history = result, result.history
             self.told.setText(search_said(result))
-            self.case.show()
+            self.case.setVisible(not result.against)
         elif isinstance(result, tuple):
             self.fitted = result
             self.told.setText(fit_said(result[1]))
@@ -333,12 +282,19 @@ class StudyDialog(Dialog):
                 [s.name, s.told(found.values[k]), s.told(found.deviations[k])]
                 for k, s in enumerate(asked.varied)
             ])  # fmt: skip
-        elif kind == BEST and self._history is not None and self._history.answers:
-            answers = self._history.answers
-            kinds = next((a.kinds for a in answers if a.kinds), {})
-            self.picture.show_history(self._history, figure, kinds.get(figure, "number"))
-            if self.found is not None:
-                self._fill(["", "best"], rows_of(self.found))
+        elif kind in (BEST, TRADE) and self.so_far.history is not None:
+            self._draw_search(kind, figure, self.so_far.history)
+
+    def _draw_search(self, kind: str, figure: str, history: History) -> None:
+        if not history.answers or (self.found and bool(self.found.against) != (kind == TRADE)):
+            return
+        if kind == TRADE:
+            self.picture.show_front(history, (figure, self.setup.other.currentText()))
+        else:
+            kinds = next((a.kinds for a in history.answers if a.kinds), {})
+            self.picture.show_history(history, figure, kinds.get(figure, "number"))
+        if self.found is not None:
+            self._fill(titles_of(self.found), rows_of(self.found))
 
     def _tabulate(self, solved: Solved) -> None:
         self._fill(["", *solved.names, *solved.figures], points_told(solved, SHOWN))
@@ -353,19 +309,43 @@ class StudyDialog(Dialog):
 
     def pick(self, number: int) -> None:
         """A point was clicked: its row."""
-        if self.solved is not None and number in self.solved.answers:
-            row = sorted(self.solved.answers).index(number)
-            if row < self.table.rowCount():
-                self.table.selectRow(row)
+        found = self.found
+        front = found.front if found is not None and found.against else []
+        listed = front if self.solved is None else sorted(self.solved.answers)
+        if number in listed and listed.index(number) < self.table.rowCount():
+            self.table.selectRow(listed.index(number))
 
     # what follows from it
 
     def open_point(self, row: int) -> None:
-        """The point of a row as a case, solved in full."""
-        if self.setup.kind.currentText() != SWEEP or self.solved is None:
+        """The point of a row: its recording where that was kept, else as a case that is solved."""
+        kind, found = self.setup.kind.currentText(), self.found
+        if kind == TRADE and found is not None and found.against:
+            values = found.history.values[found.front[row]]
+            self._as_case(found.asked, values, f"{found.figure} {row + 1}")
+        if kind != SWEEP or self.solved is None:
             return
         number = sorted(self.solved.answers)[row]
+        kept = tasks.path_of(self._folder, number)
+        if self._folder and kept.exists():
+            self._open_kept(self.solved.model_at(number), kept, f"Point {number}")
+            return
         self._as_case(self.solved.asked, self.solved.values[number], f"Point {number}")
+
+    def _open_kept(self, model: Model, path: Path, title: str) -> None:
+        """A run from its file, if that is of this point."""
+
+        def task(_progress: Callable[[float, float], bool]) -> Recording:
+            recording = open_recording(path)
+            if recording.model != model:
+                raise FileError(
+                    f"'{path}' is of another model than this point: choose another folder and run "
+                    "the sweep again."
+                )
+            return replace(recording, case=title)
+
+        if not self.start(task, self.document.add_run):
+            self.told.setText("Recordings are opened once the runs have ended.")
 
     def make_case(self) -> None:
         """The best values as a case, solved in full."""

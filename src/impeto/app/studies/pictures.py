@@ -13,12 +13,13 @@ from scipy.interpolate import griddata
 
 from impeto.app.theme import Theme
 from impeto.core.model import units
-from impeto.core.studies.optimum import MET, History
+from impeto.core.studies.optimum import MET, History, front_of
 from impeto.core.studies.sensitivity import Indices, Slope
 from impeto.core.studies.solved import Solved
 
 Floats = npt.NDArray[np.float64]
 CURVE, MAP, SCATTER, PARALLEL = "curve", "map", "scatter", "parallel lines"
+SLOPE_BARS, CURVES, HISTORY, FRONT = "bars", "curves", "history", "one against the other"
 CELLS = 60  # of a map, along each side
 DOT, SMALL = 8, 5  # px
 LEVELS = 7
@@ -113,14 +114,19 @@ class Picture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         plot.setLabel("bottom", x.title)
         plot.setLabel("left", y.title)
         self._plain(plot)
-        seen = np.flatnonzero(np.isfinite(y.values) & np.isfinite(x.values))
         if joined:
-            order = seen[np.argsort(x.values[seen], kind="stable")]
+            order = np.argsort(x.values, kind="stable")
             plot.plot(x.values[order], y.values[order], pen=pg.mkPen(self.look.soft, width=1.5))
-        brushes = self._brushes(solved)
+        self._spots(plot, x.values, y.values, self._brushes(solved), size)
+
+    def _spots(
+        self, plot: pg.PlotItem, x: Floats, y: Floats, brushes: Sequence[QColor], size: int
+    ) -> None:
+        """A spot for each point (P,) that has both values; a click picks it."""
+        seen = np.flatnonzero(np.isfinite(x) & np.isfinite(y))
         dots = pg.ScatterPlotItem(
-            x=x.values[seen], y=y.values[seen], data=seen, size=size, pen=None,
-            brush=[brushes[k] for k in seen], hoverable=True, hoverSize=size + 4,
+            x=x[seen], y=y[seen], data=seen, size=size, pen=None,
+            brush=[brushes[k] for k in seen.tolist()], hoverable=True, hoverSize=size + 4,
             tip=lambda x, y, data: f"point {data}: {x:.4g}, {y:.4g}",
         )  # fmt: skip
         dots.sigClicked.connect(lambda _item, spots, _event: self.picked(int(spots[0].data())))
@@ -237,10 +243,28 @@ class Picture(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self.clear()
         costs = _axis(figure, kind, np.array(history.costs))
         plot = self._plot("run", costs.title)
-        met = np.array(history.margins) >= -MET
+        met = np.array(history.shorts) <= MET
         runs = np.arange(len(costs.values))
         for rows, token in ((~met, "bad"), (met, "good")):
             plot.plot(runs[rows], costs.values[rows], pen=None, symbol="o", symbolSize=SMALL,
                       symbolPen=None, symbolBrush=self.look.colour(token))  # fmt: skip
         best = np.fmin.accumulate(np.where(met, costs.values, np.nan))
         plot.plot(runs, best, pen=pg.mkPen(self.look.accent, width=2), connect="finite")
+
+    def show_front(self, history: History, figures: tuple[str, str]) -> None:
+        """All runs by two figures, and those than which no other is better in both."""
+        self.clear()
+        kinds = next((a.kinds for a in history.answers if a.kinds), {})
+        axes = [
+            _axis(name, kinds.get(name, "number"),
+                  np.array([a.figures.get(name, np.nan) for a in history.answers]))
+            for name in figures
+        ]  # fmt: skip
+        plot = self._plot(axes[0].title, axes[1].title)
+        met, best = np.array(history.shorts) <= MET, front_of(history, figures)
+        tokens = np.where(met, "soft", "bad").astype(object)
+        tokens[best] = "good"
+        brushes = [self.look.colour(token) for token in tokens]
+        plot.plot(axes[0].values[best], axes[1].values[best],
+                  pen=pg.mkPen(self.look.colour("good"), width=2))  # fmt: skip
+        self._spots(plot, axes[0].values, axes[1].values, brushes, SMALL)

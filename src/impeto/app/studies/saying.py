@@ -55,6 +55,9 @@ def sweep_said(solved: Solved) -> str:
 
 def search_said(found: Found) -> str:
     """Whether the best values meet what is asked."""
+    if found.against:
+        return (f"Of {len(found.history.values)} runs no other is better in both figures than "
+                f"these {len(found.front)}. Double click a row to make it a case.")  # fmt: skip
     said, missed = f"The best of {len(found.history.values)} runs", found.missed
     return f"{said} misses {', '.join(missed)}." if missed else f"{said} meets all targets."
 
@@ -67,8 +70,25 @@ def fit_said(found: Fitted) -> str:
 
 
 def rows_of(found: Found) -> list[list[str]]:
-    """Best values and their figures."""
+    """Best values and their figures; of a trade-off a row for each run on its front."""
+    if found.against:
+        return _front_told(found)
     varied = [[s.name, s.told(found.values[s.name])] for s in found.asked.varied]
     figures = [[name, figure_told(value, found.best.kinds.get(name, "number"))]
                for name, value in found.best.figures.items()]  # fmt: skip
     return varied + figures
+
+
+def titles_of(found: Found) -> list[str]:
+    """Of the columns of `rows_of`."""
+    return [found.figure, found.against, *found.values] if found.against else ["", "best"]
+
+
+def _front_told(found: Found) -> list[list[str]]:
+    rows = []
+    for number in found.front:
+        answer, values = found.history.answers[number], found.history.values[number]
+        figures = [figure_told(answer.figures[name], answer.kinds.get(name, "number"))
+                   for name in (found.figure, found.against)]  # fmt: skip
+        rows.append(figures + [s.told(v) for s, v in zip(found.asked.varied, values, strict=True)])
+    return rows

@@ -24,7 +24,7 @@ from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.model.studies import GLOBAL, GRID, HYPERCUBE, LOCAL, SOBOL
 
-SWEEP, SLOPES, BEST = "sweep", "sensitivities", "best values"
+SWEEP, SLOPES, BEST, TRADE = "sweep", "sensitivities", "best values", "two figures together"
 SCATTER, FIT = "where scatter comes from", "fit to a curve"
 STUDY = "study"
 MOST = 1_000_000
@@ -40,10 +40,11 @@ class Setup(QWidget):
         super().__init__()
         self.document = document
         self.kind, self.sampling, self.figure = QComboBox(), QComboBox(), QComboBox()
+        self.other = QComboBox()
         for box, name, texts in (
-            (self.kind, "What to find", (SWEEP, SLOPES, SCATTER, BEST, FIT)),
+            (self.kind, "What to find", (SWEEP, SLOPES, SCATTER, BEST, TRADE, FIT)),
             (self.sampling, "Which points", (GRID, HYPERCUBE, SOBOL)),
-            (self.figure, "Figure", ()),
+            (self.figure, "Figure", ()), (self.other, "Against", ()),
         ):  # fmt: skip
             box.setAccessibleName(name)
             box.addItems(texts)
@@ -65,9 +66,9 @@ class Setup(QWidget):
         self.remove.clicked.connect(self.remove_parameter)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        top = QHBoxLayout()
+        top, self.against = QHBoxLayout(), label("against", "soft")
         for widget in (label("Find", "soft"), self.kind, self.sampling, self.points,
-                       label("figure", "soft"), self.figure):  # fmt: skip
+                       label("figure", "soft"), self.figure, self.against, self.other):  # fmt: skip
             top.addWidget(widget)
         top.addStretch()
         top.addWidget(self.add)
@@ -77,6 +78,7 @@ class Setup(QWidget):
         self.kind.currentTextChanged.connect(self._suit)
         self.sampling.currentTextChanged.connect(self._suit)
         self.figure.currentTextChanged.connect(self._other)
+        self.other.currentTextChanged.connect(self.changed)
         self._suit()
 
     def _suit(self) -> None:
@@ -88,12 +90,16 @@ class Setup(QWidget):
             self._choices(self.sampling, (GRID, HYPERCUBE, SOBOL))
         self.sampling.setVisible(kind in (SWEEP, BEST))
         grid = self.sampling.currentText() == GRID  # each parameter says how many
-        self.points.setVisible(kind in (BEST, SCATTER) or (kind == SWEEP and not grid))
+        for widget in (self.against, self.other):
+            widget.setVisible(kind == TRADE)
+        self.points.setVisible(kind in (BEST, TRADE, SCATTER) or (kind == SWEEP and not grid))
         self.renew()
         self.changed.emit()
 
     def _other(self, name: str) -> None:
         """Another figure; of a fit, what it varies."""
+        if self.kind.currentText() == TRADE:
+            self.renew()  # the other one is another
         found = self.document.model.elements.get(name)
         if isinstance(found, Fit):
             self._list(found.vary)
@@ -121,6 +127,11 @@ class Setup(QWidget):
                 self.figure.setCurrentText(chosen)
         elif wanted is Fit and figures:
             self._other(figures[0])
+        others, second = [name for name in figures if name != chosen], self.other.currentText()
+        self._choices(self.other, tuple(others))
+        if second in others:
+            with QSignalBlocker(self.other):
+                self.other.setCurrentText(second)
         self._choices(self.add, ("+ parameter", *(p.name for p in model.of(Parameter))))
         if self.table.rowCount() == 0:
             kept: list[ParameterSweep | Optimisation] = [
@@ -131,7 +142,8 @@ class Setup(QWidget):
 
     def take(self, study: ParameterSweep | Optimisation) -> None:
         """Show one that the model keeps."""
-        self.kind.setCurrentText(SWEEP if isinstance(study, ParameterSweep) else BEST)
+        searches = TRADE if getattr(study, "against", None) else BEST
+        self.kind.setCurrentText(SWEEP if isinstance(study, ParameterSweep) else searches)
         self._list(study.vary)
         scope = Scope(self.document.model)
         if isinstance(study, ParameterSweep):
@@ -140,6 +152,7 @@ class Setup(QWidget):
         else:
             self.sampling.setCurrentText(study.method)
             self.figure.setCurrentText(study.figure)
+            self.other.setCurrentText(study.against or self.other.currentText())
             self.points.setValue(int(scope.si(study.runs, "number")))
 
     def add_parameter(self, name: str) -> None:
@@ -178,6 +191,11 @@ class Setup(QWidget):
     def remove_parameter(self) -> None:
         self.table.removeRow(max(self.table.currentRow(), 0))
 
+    def _second(self) -> str:
+        if not self.other.currentText():
+            raise ModelError("it takes two figures", remedy="Add another one on the Compare desk")
+        return self.other.currentText()
+
     @property
     def vary(self) -> tuple[Varied, ...]:
         texts = []
@@ -189,10 +207,13 @@ class Setup(QWidget):
     def study(self, name: str = STUDY) -> ParameterSweep | Optimisation | Fit:
         """As it is typed. Raises ModelError."""
         points, case = self.points.value(), self.document.case
-        if self.kind.currentText() == BEST:
-            return Optimisation(name=name, vary=self.vary, figure=self.figure.currentText(),
-                                method=self.sampling.currentText(), runs=points,
-                                case=case)  # fmt: skip
+        if self.kind.currentText() in (BEST, TRADE):
+            trades = self.kind.currentText() == TRADE
+            return Optimisation(
+                name=name, vary=self.vary, figure=self.figure.currentText(),
+                against=self._second() if trades else None, runs=points, case=case,
+                method=LOCAL if trades else self.sampling.currentText(),
+            )  # fmt: skip
         kept = self.document.model.elements.get(self.figure.currentText())
         if self.kind.currentText() == FIT:
             if not isinstance(kept, Fit):

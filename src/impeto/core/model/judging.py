@@ -53,6 +53,7 @@ class Target(Aside):
     value: Written = fields.quantity(fields.ANY, "0")
     upper: Written | None = fields.quantity(fields.ANY, None, optional=True)
     within: Written | None = fields.quantity(fields.ANY, None, optional=True)
+    weight: Written = fields.quantity("number", "1", hint="of this target where not all can be met")
 
     @property
     def unused(self) -> tuple[str, ...]:
@@ -63,7 +64,8 @@ class Target(Aside):
     def asked(self) -> str:
         """In words."""
         more = {BETWEEN: f" and {self.upper}", NEAR: f" by {self.within}"}
-        return f"{self.figure} {self.limit} {self.value}{more.get(self.limit, '')}"
+        heavy = "" if str(self.weight) in ("1", "1.0") else f", weight {self.weight}"
+        return f"{self.figure} {self.limit} {self.value}{more.get(self.limit, '')}{heavy}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

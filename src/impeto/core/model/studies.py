@@ -43,12 +43,14 @@ class ParameterSweep(Aside):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Optimisation(Aside):
-    """Values of parameters within bounds that make a figure least while all targets are met."""
+    """Values of parameters within bounds that make a figure least while all targets are met.
+    Against another figure: what of that has to be given for less of the first."""
 
     tag: ClassVar[str] = "optimisation"
     group: ClassVar[str] = "judging"
     vary: tuple[Varied, ...] = fields.parts(Varied)
     figure: str = fields.reference("figure")
+    against: str | None = fields.reference("figure", optional=True)
     method: str = fields.choice((LOCAL, GLOBAL), LOCAL)
     runs: Written = fields.quantity("number", "200", hint="at most")
     case: str = fields.text(hint="empty: the first one")

@@ -1,4 +1,5 @@
-"""Targets as they are typed: 'below 12 kN', 'between 1 Hz and 2 Hz', 'near 5 mm by 0.1 mm'."""
+"""Targets as they are typed: 'below 12 kN', 'between 1 Hz and 2 Hz', 'near 5 mm by 0.1 mm', each
+with ', weight 2' behind it where not all can be met."""
 
 from __future__ import annotations
 
@@ -18,10 +19,13 @@ FORMS = {
 
 def read(text: str, figure: str, name: str) -> Target:
     """A target on a figure. Raises ModelError for what is none."""
+    text, _, weight = text.partition(", weight ")
     for limit, form in FORMS.items():
         found = form.fullmatch(text.strip())
         if found:
-            made = Target(name=name, figure=figure, limit=limit, value=found[1])
+            made = Target(
+                name=name, figure=figure, limit=limit, value=found[1], weight=weight.strip() or "1"
+            )
             if limit == BETWEEN:
                 return replace(made, upper=found[2])
             return replace(made, within=found[2]) if limit == NEAR else made

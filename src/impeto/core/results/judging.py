@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -51,13 +51,15 @@ class Read:
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """Of a target or a check by hand. met : None where the figure could not be read
-    margin : by how much it is met, or below zero missed, over the limit; told : in words"""
+    margin : by how much it is met, or below zero missed, over the limit;  told : in words
+    weight : of it where not all can be met"""
 
     name: str
     asked: str
     met: bool | None
     margin: float
     told: str
+    weight: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +78,21 @@ class Judgement:
     def missed(self) -> list[str]:
         """What was asked for and is not so, or cannot be told."""
         return [verdict.name for verdict in self.verdicts if verdict.met is not True]
+
+    @property
+    def shortfall(self) -> float:
+        """By how much what is missed is missed in all, over its limits and by weight."""
+        return shortfall(
+            {verdict.name: verdict.margin for verdict in self.verdicts},
+            {verdict.name: verdict.weight for verdict in self.verdicts},
+        )
+
+
+def shortfall(margins: Mapping[str, float], weights: Mapping[str, float]) -> float:
+    """What is missed of margins by name: the root of the sum of their squares by weight; what
+    cannot be told is missed wholly."""
+    missed = {n: max(-m, 0.0) if np.isfinite(m) else 1.0 for n, m in margins.items()}
+    return float(np.sqrt(sum(weights.get(n, 1.0) * m**2 for n, m in missed.items())))
 
 
 class Masses(Scope):
@@ -132,9 +149,12 @@ def _verdict(
         if not np.isfinite(figure.value):
             raise ModelError(figure.problem or "it could not be read")
         met, margin, told = judge(element, figure, scope)
+        weight = scope.si(element.weight, "number") if isinstance(element, Target) else 1.0
+        if not weight > 0.0:
+            raise ModelError("its weight must be greater than zero", element=element.name)
     except ImpetoError as error:
         return Verdict(element.name, asked, None, np.nan, f"not known: {error}")
-    return Verdict(element.name, asked, met, margin, told)
+    return Verdict(element.name, asked, met, margin, told, weight)
 
 
 def _target(target: Target, figure: Read, scope: Scope) -> tuple[bool, float, str]:

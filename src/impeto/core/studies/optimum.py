@@ -4,13 +4,15 @@ which two figures can be had together."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 from scipy.optimize import Bounds, NonlinearConstraint, differential_evolution, minimize
 
 from impeto.core.errors import ModelError
+from impeto.core.results.judging import shortfall
 from impeto.core.studies.point import Answer
 from impeto.core.studies.sensitivity import Evaluate
 from impeto.core.studies.spread import Spread
@@ -30,33 +32,41 @@ class Enough(Exception):
 
 @dataclass(slots=True)
 class History:
-    """Every run, in order. values : (D,) SI;  costs : of the figure;  margins : least one of the
-    targets, below zero where one is missed"""
+    """Every run, in order. values : (D,) SI;  costs : of the figure;  shorts : by how much targets
+    are missed, by weight, 0 where all are met"""
 
     names: tuple[str, ...]
     values: list[Floats] = field(default_factory=list)
     answers: list[Answer] = field(default_factory=list)
     costs: list[float] = field(default_factory=list)
-    margins: list[float] = field(default_factory=list)
+    shorts: list[float] = field(default_factory=list)
 
     def so_far(self) -> History:
         """As it is now, for who looks at it while it grows."""
         return History(self.names, list(self.values), list(self.answers), list(self.costs),
-                       list(self.margins))  # fmt: skip
+                       list(self.shorts))  # fmt: skip
 
     @property
     def best(self) -> int:
         """The run that costs least of those that meet all targets; where none does, that which
-        misses them by least. Raises ModelError where all failed."""
-        costs, margins = np.array(self.costs), np.array(self.margins)
+        misses them by least, by weight. Raises ModelError where all failed."""
+        costs, shorts = np.array(self.costs), np.array(self.shorts)
         fine = np.isfinite(costs)
         if not fine.any():
             why = next((a.problem for a in self.answers if a.problem), "nothing was solved")
             raise ModelError(f"no run of the search succeeded: {why.rstrip('.')}")
-        met = fine & (margins >= -MET)
-        if met.any():
-            return int(np.argmin(np.where(met, costs, np.inf)))
-        return int(np.argmax(np.where(fine, margins, -np.inf)))
+        met = fine & (shorts <= MET)
+        wanted = np.where(met, costs, np.inf) if met.any() else np.where(fine, shorts, np.inf)
+        return int(np.argmin(wanted))
+
+    @property
+    def meets(self) -> bool:
+        """Whether a run meets all targets."""
+        return bool((np.array(self.shorts) <= MET).any())
+
+
+class Unmet(Exception):
+    """After most of the runs none meets all targets."""
 
 
 class Search:
@@ -81,7 +91,7 @@ class Search:
             self.history.values.append(values)
             self.history.answers.append(answer)
             self.history.costs.append(answer.figures.get(self.figure, np.nan))
-            self.history.margins.append(least_margin(answer))
+            self.history.shorts.append(short_of(answer))
         stopped = self.told is not None and not self.told(self.history)
         if stopped or len(answers) < len(within):
             raise Enough
@@ -98,19 +108,17 @@ class Search:
         return value / self.scale if np.isfinite(value) else FAILS
 
 
-def least_margin(answer: Answer) -> float:
-    """By how much the target that is met by least is met; what cannot be told is missed wholly."""
-    if answer.problem:
-        return -1.0
-    margins = [m if np.isfinite(m) else -1.0 for m in answer.margins.values()]
-    return min(margins, default=np.inf)
+def short_of(answer: Answer) -> float:
+    """By how much targets are missed, by weight; a run that failed misses all there is."""
+    return np.inf if answer.problem else shortfall(answer.margins, answer.weights)
 
 
 def optimise(search: Search, start: Floats, is_global: bool) -> History:
     """Search from values (D,) by trust regions without derivatives (COBYQA, Ragonneau and Zhang
     2024; of one value COBYLA, Powell 1994, as the other may leave its target there), or before that
-    everywhere by differential evolution (Storn and Price 1997). Raises ModelError where the run at
-    the start fails, or everywhere all do."""
+    everywhere by differential evolution (Storn and Price 1997). Where the targets cannot all be
+    met, what is missed of them, by weight, is made least. Raises ModelError where the run at the
+    start fails, or everywhere all do."""
     try:
         first = (start - search.low) / (search.high - search.low)
         if is_global:
@@ -123,7 +131,11 @@ def optimise(search: Search, start: Floats, is_global: bool) -> History:
             search.runs = whole
             best = search.history.values[search.history.best]
             first = (best - search.low) / (search.high - search.low)
-        _nearby(search, np.clip(first, 0.0, 1.0))
+        with suppress(Unmet):
+            _nearby(search, np.clip(first, 0.0, 1.0))
+        if not search.history.meets:
+            best = search.history.values[search.history.best]
+            _least_missed(search, (best - search.low) / (search.high - search.low))
     except Enough:
         pass
     return search.history
@@ -132,9 +144,13 @@ def optimise(search: Search, start: Floats, is_global: bool) -> History:
 def _nearby(search: Search, first: Floats) -> None:
     known: dict[bytes, Answer] = {}
 
+    last = search.runs - int(LEFT * (search.runs - len(search.history.values)))
+
     def answer(x: Floats) -> Answer:
         if x.tobytes() not in known:
             known[x.tobytes()] = search.solve(x[None])[0]
+            if len(search.history.values) >= last and not search.history.meets:
+                raise Unmet
         return known[x.tobytes()]
 
     begun = answer(first)
@@ -151,12 +167,27 @@ def _nearby(search: Search, first: Floats) -> None:
         return np.where(np.isfinite(values), values, -1.0)
 
     limits = [NonlinearConstraint(margins, 0.0, np.inf)] if names else []
+    _by_trust(search, lambda x: search.cost(answer(x)), first, limits)
+
+
+def _least_missed(search: Search, first: Floats) -> None:
+    """From where targets are missed by least on."""
+
+    def missed(x: Floats) -> float:
+        return float(min(short_of(search.solve(x[None])[0]) ** 2, FAILS))  # smooth where it ends
+
+    _by_trust(search, missed, first, [])
+
+
+def _by_trust(
+    search: Search, cost: Callable[[Floats], float], first: Floats,
+    limits: list[NonlinearConstraint],
+) -> None:  # fmt: skip
     many = {"initial_tr_radius": FIRST_RADIUS, "final_tr_radius": LAST_RADIUS,
             "maxfev": search.runs}  # fmt: skip
     one = {"rhobeg": FIRST_RADIUS, "tol": LAST_RADIUS, "maxiter": search.runs}
     minimize(
-        lambda x: search.cost(answer(x)), first, constraints=limits,
-        bounds=Bounds(np.zeros(len(first)), np.ones(len(first))),
+        cost, first, constraints=limits, bounds=Bounds(np.zeros(len(first)), np.ones(len(first))),
         method="COBYQA" if len(first) > 1 else "COBYLA", options=many if len(first) > 1 else one,
     )  # fmt: skip
 
@@ -167,8 +198,10 @@ def _everywhere(search: Search, width: int) -> None:
 
     def costs(x: Floats) -> Floats:
         answers = search.solve(x.T)
+        shorts = [min(short_of(answer), FAILS) for answer in answers]
         return np.array([
-            search.cost(a) if least_margin(a) >= -MET else FAILS - least_margin(a) for a in answers
+            search.cost(a) if short <= MET else FAILS + short
+            for a, short in zip(answers, shorts, strict=True)
         ])  # fmt: skip
 
     differential_evolution(
@@ -186,6 +219,15 @@ def front(costs: Floats) -> npt.NDArray[np.intp]:
             best = costs[k, 1]
             kept.append(k)
     return np.array(kept, dtype=np.intp)
+
+
+def front_of(history: History, figures: tuple[str, str]) -> npt.NDArray[np.intp]:
+    """Runs that meet all targets and than which no other such run is better in both figures."""
+    costs = [
+        [a.figures.get(name, np.nan) if short <= MET else np.nan for name in figures]
+        for a, short in zip(history.answers, history.shorts, strict=True)
+    ]
+    return front(np.array(costs).reshape(-1, 2))
 
 
 def together(search: Search, other: str, start: Floats, count: int) -> History:
@@ -221,7 +263,7 @@ def together(search: Search, other: str, start: Floats, count: int) -> History:
 
 def _recosted(history: History, figure: str) -> History:
     costs = [answer.figures.get(figure, np.nan) for answer in history.answers]
-    return History(history.names, history.values, history.answers, costs, history.margins)
+    return History(history.names, history.values, history.answers, costs, history.shorts)
 
 
 def _with_limit(answer: Answer, figure: str, limit: float, scale: float) -> Answer:
@@ -229,4 +271,4 @@ def _with_limit(answer: Answer, figure: str, limit: float, scale: float) -> Answ
         return answer
     margin = (limit - answer.figures.get(figure, np.inf)) / scale
     margins = {**answer.margins, f"{figure} below": margin}
-    return Answer(answer.figures, margins, answer.problem, answer.seconds, answer.curve)
+    return replace(answer, margins=margins)

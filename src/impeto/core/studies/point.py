@@ -13,6 +13,7 @@ from impeto.core.errors import ImpetoError
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.judging import Judgement, judged
+from impeto.core.results.recording import Recording
 from impeto.core.simulate import simulate
 from impeto.core.studies.spread import Spread
 
@@ -48,6 +49,7 @@ class Answer:
 
     figures : SI by name, not a number where one could not be read
     margins : by how much targets and checks are met, over the limit, below zero where missed
+    weights : of them, where they are not 1
     problem : why there are no figures, or ''
     curve : (M,) of the channel that was asked for;  kinds : of quantity, by figure
     """
@@ -58,16 +60,20 @@ class Answer:
     seconds: float = 0.0
     curve: Floats = field(default_factory=lambda: np.zeros(0))
     kinds: Mapping[str, str] = field(default_factory=dict)
+    weights: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def meets_all(self) -> bool:
         return not self.problem and all(margin >= 0.0 for margin in self.margins.values())
 
 
-def solve_point(asked: Asked, values: Floats, wanted: Callable[[], bool] = lambda: True) -> Answer:
+def solve_point(
+    asked: Asked, values: Floats, wanted: Callable[[], bool] = lambda: True,
+    keep: Callable[[Recording], None] | None = None,
+) -> Answer:  # fmt: skip
     """A run at the values (D,) of a point. What goes wrong in it is its answer, not an error.
 
-    wanted : asked on the way; False ends the run
+    wanted : asked on the way; False ends the run;  keep : gets the recording
     """
     began = time.perf_counter()
     try:
@@ -76,6 +82,8 @@ def solve_point(asked: Asked, values: Floats, wanted: Callable[[], bool] = lambd
         until = asked.until if outputs is None else float(outputs[-1])
         recording = simulate(model, asked.case, until, asked.tol, lambda *_: wanted(),
                              outputs=outputs)  # fmt: skip
+        if keep is not None:
+            keep(recording)
         if recording.stopped:
             return Answer({}, {}, recording.stopped, time.perf_counter() - began)
         curve = np.zeros(0)
@@ -92,4 +100,5 @@ def _answer(found: Judgement, seconds: float, curve: Floats) -> Answer:
     margins = {verdict.name: verdict.margin for verdict in found.verdicts}
     unread = [read.problem for read in found.figures.values() if read.problem]
     kinds = {name: read.kind for name, read in found.figures.items()}
-    return Answer(figures, margins, unread[0] if unread else "", seconds, curve, kinds)
+    weights = {verdict.name: verdict.weight for verdict in found.verdicts if verdict.weight != 1.0}
+    return Answer(figures, margins, unread[0] if unread else "", seconds, curve, kinds, weights)

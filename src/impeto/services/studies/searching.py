@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -20,20 +20,24 @@ from impeto.core.studies.point import Answer, Asked
 from impeto.core.studies.sampling import check_count
 from impeto.core.studies.sensitivity import Evaluate, Indices, Slope
 from impeto.core.studies.spread import LIST, Spread, spreads
-from impeto.services.studies.where import at
-from impeto.services.studies.workers import Workers
+from impeto.services.studies.tasks import PointRuns
+from impeto.services.workers.task import Wanted, Workers
+from impeto.services.workers.where import at
 
 Floats = npt.NDArray[np.float64]
+COUNT = 8  # limits between the ends of a trade-off
 Vary = Sequence[Varied] | Mapping[str, str]
-Wanted = Callable[[], bool]
 
 
 @dataclass(frozen=True)
 class Found:
-    """What a search led to. values : SI by parameter;  history : of all runs"""
+    """What a search led to. values : SI by parameter;  history : of all runs;  figure : that was
+    made least;  against : the other one of a trade-off, or ''"""
 
     asked: Asked
     history: optimum.History
+    figure: str
+    against: str = ""
 
     @property
     def best(self) -> Answer:
@@ -49,6 +53,13 @@ class Found:
         """Targets and checks that the best values miss."""
         margins = self.best.margins.items()
         return [name for name, margin in margins if not margin >= -optimum.MET]
+
+    @property
+    def front(self) -> list[int]:
+        """Numbers of the runs that meet all targets and than which none is better in both figures
+        of a trade-off, by the first."""
+        figures = (self.figure, self.against or self.figure)
+        return [int(number) for number in optimum.front_of(self.history, figures)]
 
     def with_case(self, name: str) -> Model:
         """The model with the best values as a new case."""
@@ -73,9 +84,10 @@ def as_varied(vary: Vary) -> tuple[Varied, ...]:
 
 def evaluator(where: Workers, asked: Asked, wanted: Wanted) -> Evaluate:
     """Answers of points (P, D) in their order; fewer where it was stopped."""
+    task = PointRuns(asked)
 
     def evaluate(points: Floats) -> list[Answer]:
-        found = dict(where.answers(asked, dict(enumerate(points)), wanted))
+        found = dict(task.answers(where, dict(enumerate(points)), wanted))
         whole = next((k for k in range(len(points)) if k not in found), len(points))
         return [found[k] for k in range(whole)]
 
@@ -140,11 +152,14 @@ def optimise(
     tol: float | str | None = None, workers: Workers | str | None = None,
     told: optimum.Told | None = None,
 ) -> Found:  # fmt: skip
-    """Values within bounds that make a figure least while all targets are met.
+    """Values within bounds that make a figure least while all targets are met; where they cannot
+    be, what is missed of them, by weight. Of a study against another figure, its trade-off.
 
     told : gets the history after each run or generation; False stops, which keeps the best
     Raises ModelError for what cannot be varied and where no run succeeds.
     """
+    if study.against:
+        return trade_off(model, study, study.against, COUNT, until, tol, workers, told)
     asked, start = _begun(model, study.vary, study.case or None, until, tol)
     _check_bounds(asked.varied)
     _check_figure(model, study.figure)
@@ -154,16 +169,17 @@ def optimise(
             asked.varied, study.figure, evaluator(where, asked, lambda: True), runs, told
         )
         history = optimum.optimise(search, start, study.method == GLOBAL)
-    return Found(asked, _kept(history))
+    return Found(asked, _kept(history), study.figure)
 
 
 def trade_off(
-    model: Model, study: Optimisation, other: str, count: int = 8, until: Written | None = None,
+    model: Model, study: Optimisation, other: str, count: int = COUNT, until: Written | None = None,
     tol: float | str | None = None, workers: Workers | str | None = None,
     told: optimum.Told | None = None,
 ) -> Found:  # fmt: skip
     """What of another figure has to be given for less of the study's: runs of which no other is
-    better in both, `optimum.front` of them. count : limits between the ends. Raises ModelError."""
+    better in both, `front` of what is found. count : limits between the ends. Raises ModelError.
+    """
     asked, start = _begun(model, study.vary, study.case or None, until, tol)
     _check_bounds(asked.varied)
     for figure in (study.figure, other):
@@ -172,7 +188,8 @@ def trade_off(
     with at(workers) as where:
         evaluate = evaluator(where, asked, lambda: True)
         search = optimum.Search(asked.varied, study.figure, evaluate, runs, told)
-        return Found(asked, _kept(optimum.together(search, other, start, count)))
+        history = optimum.together(search, other, start, count)
+        return Found(asked, _kept(history), study.figure, other)
 
 
 def _kept(history: optimum.History) -> optimum.History:

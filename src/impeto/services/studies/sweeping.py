@@ -19,9 +19,11 @@ from impeto.core.studies.point import Answer, Asked
 from impeto.core.studies.sampling import points_of
 from impeto.core.studies.solved import Solved
 from impeto.services import model_file
+from impeto.services.atomic import made
 from impeto.services.studies.study_file import StudyFile
-from impeto.services.studies.where import at
-from impeto.services.studies.workers import Workers
+from impeto.services.studies.tasks import PointRuns
+from impeto.services.workers.task import Workers
+from impeto.services.workers.where import at
 
 # Gets how many points are solved and how many there are, and the last one; False stops.
 Told = Callable[[int, int, int, Answer], bool]
@@ -44,12 +46,13 @@ def asked_of(
 def solve_sweep(
     model: Model, sweep: ParameterSweep, path: str | Path | None = None,
     workers: Workers | str | None = None, until: Written | None = None,
-    tol: float | str | None = None, told: Told | None = None,
+    tol: float | str | None = None, told: Told | None = None, folder: str | Path = "",
 ) -> Solved:  # fmt: skip
     """Solve the points of a sweep that are not solved yet.
 
     path : of the file that keeps them; one that is there is gone on with
     workers : where; the address of a Dask scheduler, or processes of this machine for None
+    folder : where the recording of each point is kept, the same on all machines
     Raises ModelError for what cannot be swept and FileError for a file that cannot be used. Points
     that fail are answers with a problem.
     """
@@ -59,8 +62,10 @@ def solve_sweep(
         answers = dict(kept.solved()) if kept is not None else {}
         left = {n: values for n, values in enumerate(whole.values) if n not in answers}
         wants = [True]
+        kept_in = str(made(Path(folder).absolute())) if str(folder) else ""
+        task = PointRuns(whole.asked, kept_in)
         with at(workers) as where:
-            for number, answer in where.answers(whole.asked, left, lambda: wants[0]):
+            for number, answer in task.answers(where, left, lambda: wants[0]):
                 if kept is not None:
                     kept.add(number, whole.values[number], answer)
                 answers[number] = answer
@@ -77,6 +82,7 @@ def sweep(
     sampling: str = GRID, points: int = 64, seed: int = 1, case: str = "",
     until: Written | None = None, tol: float | str | None = None,
     workers: Workers | str | None = None, progress: Told | None = None,
+    recordings: str | Path = "",
 ) -> Solved:  # fmt: skip
     """Solve a case many times with values of parameters as they are typed, such as {'rod': '60 mm :
     200 mm : 12'}, or with a sweep of the model: `values`, `figures`, `margins` over the points,
@@ -86,6 +92,7 @@ def sweep(
     sampling : 'grid', 'Latin hypercube' or 'Sobol', these of so many points
     workers : the address of a Dask scheduler; processes of this machine when None
     progress : gets how many are solved, of how many, the last point and its answer; False stops
+    recordings : a folder for the recording of each point, point-00000.h5 …
 
     Raises ModelError for what cannot vary, FileError for a file or cluster that cannot be used.
     """
@@ -93,7 +100,7 @@ def sweep(
         varied = tuple(Varied(parameter=name, values=values) for name, values in vary.items())
         vary = ParameterSweep(name="sweep", vary=varied, sampling=sampling, points=points,
                               seed=seed, case=case)  # fmt: skip
-    return solve_sweep(model, vary, path, workers, until, tol, progress)
+    return solve_sweep(model, vary, path, workers, until, tol, progress, recordings)
 
 
 def key_of(whole: Solved) -> str:

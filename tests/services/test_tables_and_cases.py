@@ -4,6 +4,7 @@ import _thread
 import subprocess
 import sys
 import threading
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -11,7 +12,8 @@ import pytest
 import impeto
 from impeto.core.errors import FileError, ModelError
 from impeto.core.results.trust import trust
-from impeto.services import batch, scratch
+from impeto.services import case_runs, model_file, scratch
+from impeto.services.workers import processes
 from tests.core.building import body, frame, joint
 
 
@@ -81,6 +83,45 @@ def test_a_case_that_cannot_run_is_named_by_the_processes():
     assert caught.value.element == "push"
 
 
+def test_a_case_that_fails_is_told_and_the_others_go_on(tmp_path):
+    problems, ended = {}, []
+    files = case_runs.files_of(("case 1 N", "case 3 m"), tmp_path)
+    found = case_runs.simulate_cases(
+        pushed(("1 N", "3 m", "2 N")), ["case 3 m", "case 1 N"], "0.1 s", files=files,
+        ended=lambda case, _: ended.append(case), problems=problems,
+    )  # fmt: skip
+    assert list(found) == ended == ["case 1 N"]
+    assert list(problems) == ["case 3 m"]
+    kept = impeto.open_recording(files["case 1 N"])
+    np.testing.assert_array_equal(kept.time, found["case 1 N"].time)
+
+
+def test_one_case_is_stopped_and_keeps_what_is_solved_while_the_others_end():
+    saw = model_file.load_demo("gang_saw")
+    long, short = list(saw.cases)[:2]
+    model = saw.with_case(impeto.Case(name=long, until="600 s"))
+    model = model.changed(settings=impeto.RunSettings(until="0.2 s", outputs="20 Hz"))
+    watch = case_runs.CaseWatch([long, short])
+
+    def wanted():
+        if watch.shares[long] > 0.0:
+            watch.stop(long)
+        return True
+
+    watch.watch.wanted = wanted
+    found = case_runs.simulate_cases(model, [long, short], watch=watch)
+    assert found[long].stopped
+    assert 0.0 < found[long].time[-1] < 600.0
+    assert found[short].time[-1] == pytest.approx(0.2)
+
+
+def test_no_two_cases_share_a_file():
+    names = ["Wet log", "wet_log", "a/b", "a b", "../x"]
+    paths = case_runs.files_of(names, Path("out"), "saw-")
+    assert len(set(paths.values())) == len(names)
+    assert {path.parent for path in paths.values()} == {Path("out")}
+
+
 def test_large_arrays_live_in_a_file_and_behave_like_others():
     room = scratch.Scratch()
     small, large = room.allocate((10, 3)), room.allocate((5_000_000,))
@@ -112,7 +153,7 @@ def test_processes_are_copies_only_where_a_script_has_a_single_thread():
     told, done = [], threading.Event()
 
     def ask():
-        told.append(batch.new_context().get_start_method())
+        told.append(processes.new_context().get_start_method())
         done.set()
 
     _thread.start_new_thread(ask, ())

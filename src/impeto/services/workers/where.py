@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from impeto.services.studies.workers import Processes, Workers
+from impeto.services.workers.processes import Processes
+from impeto.services.workers.task import Workers
 
 
 @contextmanager
@@ -18,7 +19,7 @@ def at(workers: Workers | str | None) -> Iterator[Workers]:
     if workers is None:
         made: Workers = Processes()
     else:
-        from impeto.services.studies.cluster import Cluster  # takes half a second to import
+        from impeto.services.workers.cluster import Cluster  # takes half a second to import
 
         made = Cluster(workers)
     try:

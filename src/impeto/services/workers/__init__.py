@@ -1,0 +1,1 @@
+"""Where many runs are solved: processes of this machine, or a Dask cluster."""
