@@ -312,7 +312,7 @@ def _recording(
     kept = int(run.state.counts[WRITTEN])
     out, count = run.outputs, run.state.counts
     statistics = Statistics(
-        integrator=", then ".join(run.methods),
+        integrator=run.methods_said,
         tolerance=run.plan.tolerance,
         accepted=int(count[ACCEPTED]),
         rejected=int(count[REJECTED]),

@@ -33,6 +33,8 @@ from impeto.core.solvers.scales import update_scale
 from impeto.core.solvers.status import Status
 
 FIRST = 1e-9  # of a step: where a switch changes that fails at once
+STABLE, LOOSE = 2.0, 20  # h·|eigenvalue| that explicit methods bear well, for so many steps
+POWERS = 24  # of the Jacobian, for its dominant eigenvalue
 
 
 class Implicit:
@@ -40,8 +42,12 @@ class Implicit:
 
     title: ClassVar[str] = "stiff"
 
-    def __init__(self, run: Run) -> None:
-        self.run = run
+    def __init__(self, run: Run, watch: bool = False) -> None:
+        """watch : whether to answer EASY where an explicit method would do as well"""
+        self.run, self.watch = run, watch
+        self._loose = 0
+        self._known: Floats | None = None  # the Jacobian of which `_radius` is known
+        self._radius = 0.0
         self.restart()
 
     def restart(self) -> None:
@@ -151,11 +157,20 @@ class Implicit:
         state.clock[STEP] = solver.h_abs
         if crossed < 0:
             solver.y, solver.f = y_new.copy(), self._rate(end, y_new)
-            return Status.ON_TIME if end >= state.clock[INSTANT] else Status.GOING_ON
+            if end >= state.clock[INSTANT]:
+                return Status.ON_TIME
+            return Status.EASY if self.watch and self._is_easy(end - start) else Status.GOING_ON
         status = run.change(crossed)
         if status == Status.GOING_ON:
             self.restart()
         return status
+
+    def _is_easy(self, h: float) -> bool:
+        """Whether steps have long been so short that stability asks nothing of them."""
+        if self.solver.J is not self._known:
+            self._known, self._radius = self.solver.J, spectral_radius(self.solver.J)
+        self._loose = self._loose + 1 if h * self._radius < STABLE else 0
+        return self._loose >= LOOSE
 
     def _write(self, dense: Any, until: float) -> None:
         """Store the outputs up to a time within the last step."""
@@ -169,3 +184,17 @@ class Implicit:
             store(run.tables, run.workspace, trial, out, index, run.state.rate, moment)
             index += 1
         counts[WRITTEN] = index
+
+
+def spectral_radius(a: Floats) -> float:
+    """About the size of the dominant eigenvalue of (N, N), from the growth under its powers."""
+    x = np.random.default_rng(1).normal(size=len(a))
+    half = 0.0
+    for k in range(POWERS):
+        x = a @ x
+        size = float(np.linalg.norm(x))
+        if size == 0.0:
+            return 0.0
+        x /= size
+        half += np.log(size) if k >= POWERS // 2 else 0.0
+    return float(np.exp(half / (POWERS - POWERS // 2)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from impeto.core.dynamics.integration import CROSSED, STEP, SUSPECT, TIME
+from impeto.core.dynamics.integration import CROSSED, STEP, STIFF_STEPS, SUSPECT, TIME
 from impeto.core.errors import (
     Conflict,
     NoProgress,
@@ -12,7 +12,7 @@ from impeto.core.errors import (
     SolverError,
     StepTooSmall,
 )
-from impeto.core.model.run_settings import QUICK, STIFF
+from impeto.core.model.run_settings import AUTOMATIC, QUICK, STIFF
 from impeto.core.solvers import diagnostics as suspects
 from impeto.core.solvers.explicit import Explicit
 from impeto.core.solvers.implicit import Implicit
@@ -38,7 +38,11 @@ def integrate(run: Run, progress: Progress | None = None) -> str:
                     progress(1.0, solved)
                 return ""
             if status == Status.STIFF:
-                stepper = over_to(run, Implicit)
+                run.methods.append(Implicit.title)
+                stepper = Implicit(run, watch=True)
+            elif status == Status.EASY:
+                run.state.counts[STIFF_STEPS] = 0
+                stepper = explicit(run)
             if progress and time.perf_counter() - looked > LOOK:
                 looked = time.perf_counter()
                 if not progress(solved / end, solved):
@@ -50,19 +54,24 @@ def integrate(run: Run, progress: Progress | None = None) -> str:
 
 def first_stepper(run: Run) -> Stepper:
     """The method that the plan asks for; contacts are followed by the explicit one alone."""
-    touching = len(run.tables.shape) > 0
     if run.plan.integrator == QUICK:
         return over_to(run, TimeStepping)
-    if run.plan.integrator == STIFF and not touching:
+    if run.plan.integrator == STIFF and not len(run.tables.shape):
         return over_to(run, Implicit)
-    run.methods.append(Explicit.title)
-    return Explicit(run, watch=run.plan.integrator == "automatic" and not touching)
+    return explicit(run)
 
 
 def over_to(run: Run, method: type[Implicit] | type[TimeStepping]) -> Stepper:
     """Go on with another method."""
     run.methods.append(method.title)
     return method(run)
+
+
+def explicit(run: Run) -> Stepper:
+    """The explicit method, which hands over where it may."""
+    run.methods.append(Explicit.title)
+    touching = len(run.tables.shape) > 0
+    return Explicit(run, watch=run.plan.integrator == AUTOMATIC and not touching)
 
 
 def answered(run: Run, stepper: Stepper, status: int) -> bool:
@@ -80,7 +89,7 @@ def answered(run: Run, stepper: Stepper, status: int) -> bool:
         run.renew()
     elif status == Status.FULL:
         run.more_room()
-    elif status not in (Status.GOING_ON, Status.STIFF):
+    elif status not in (Status.GOING_ON, Status.STIFF, Status.EASY):
         raise failure(run, status)
     return False
 

@@ -63,6 +63,7 @@ Progress = Callable[[float, float], bool]
 Allocate = Callable[[tuple[int, ...]], Floats]
 
 LOGGED = 20_000  # impacts and changes of friction that are marked
+MOST_NAMED = 3  # methods one after the other that are named
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,6 +178,13 @@ class Run:
             followed=old.followed,
             floor=np.concatenate([old.floor[: self.shared], made.floor[self.shared :]]),
         )  # fmt: skip
+
+    @property
+    def methods_said(self) -> str:
+        """The methods that went on one after the other."""
+        if len(self.methods) <= MOST_NAMED:
+            return ", then ".join(self.methods)
+        return f"{self.methods[0]} and {self.methods[1]} in turn, {len(self.methods)} stretches"
 
     @property
     def shared(self) -> int:

@@ -20,10 +20,11 @@ class Status(IntEnum):
     RENEW = 9  # shapes have moved as far as the list of near pairs holds
     FULL = 10  # no room for more points of contact
     ON_TIME = 11  # an instant of the timetable
+    EASY = 12  # accuracy limits the steps of the implicit method, not stability those of others
 
 
 # As kernels need them.
 (
     DONE, GOING_ON, TOO_SMALL, NOT_FINITE, EVENT_MET, STIFF, NO_PROGRESS, CONFLICT, CROSSING, RENEW,
-    FULL, ON_TIME,
+    FULL, ON_TIME, EASY,
 ) = (status.value for status in Status)  # fmt: skip
