@@ -9,7 +9,7 @@ import impeto
 from impeto.core.errors import ModelError
 from impeto.core.model.scope import Scope
 from impeto.core.model.studies import GRID, HYPERCUBE, SOBOL, ParameterSweep, Varied
-from impeto.core.studies import fitting, optimum, sensitivity
+from impeto.core.studies import fitting, optimum, sensitivity, trading
 from impeto.core.studies.point import Answer, Asked, solve_point
 from impeto.core.studies.sampling import effort, points_of
 from impeto.core.studies.spread import LIST, UNIFORM, Spread, spreads
@@ -209,14 +209,36 @@ def test_what_two_figures_cost_each_other_lies_on_the_front():
         return [Answer({"f": x * x + y * y, "g": (x - 1) ** 2 + y * y}, {}) for x, y in points]
 
     varied = (unit("x", -2, 2), unit("y", -2, 2))
-    history = optimum.together(optimum.Search(varied, "f", evaluate, 400), "g",
-                               np.array([-1.0, 1.0]), 4)  # fmt: skip
+    search = optimum.Search(varied, "f", evaluate, 400)
+    history = trading.together(search, "g", np.array([-1.0, 1.0]))
     costs = np.array([[a.figures["f"], a.figures["g"]] for a in history.answers])
-    kept = costs[optimum.front(costs)]
+    kept = costs[trading.front(costs)]
     assert (np.diff(kept[:, 1]) < 0).all()
     near = np.abs(np.sqrt(kept[:, 0]) + np.sqrt(kept[:, 1]) - 1.0) < 5e-3
-    assert near.sum() >= 5
-    assert np.ptp(kept[near, 0]) > 0.5
+    assert near.sum() >= 20
+    assert np.ptp(kept[near, 0]) > 0.8
+    stopped = optimum.Search(varied, "f", evaluate, 400, lambda h: len(h.values) < 30)
+    assert len(trading.together(stopped, "g", np.zeros(2)).values) < 60
+
+
+def test_what_misses_targets_is_not_on_the_front():
+    """The same under x ≥ ½: just that half of the front is left."""
+
+    def evaluate(points):
+        return [Answer({"f": x * x + y * y, "g": (x - 1) ** 2 + y * y}, {"right": x - 0.5})
+                for x, y in points]  # fmt: skip
+
+    varied = (unit("x", -2, 2), unit("y", -2, 2))
+    history = trading.together(optimum.Search(varied, "f", evaluate, 400), "g", np.zeros(2))
+    found = trading.front_of(history, ("f", "g"))
+    values = np.array(history.values)[found]
+    assert len(found) >= 10
+    assert (values[:, 0] >= 0.5 - 1e-6).all()
+    assert values[:, 0].min() < 0.6
+    assert np.abs(values[:, 1]).max() < 0.15
+    failing = optimum.Search(varied, "f", lambda p: [Answer({}, {}, "it broke")] * len(p), 40)
+    with pytest.raises(ModelError, match="No run of the search succeeded: it broke"):
+        trading.together(failing, "g", np.zeros(2))
 
 
 def test_a_fit_finds_the_values_of_a_curve_and_how_sure_they_are():

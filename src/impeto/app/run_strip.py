@@ -214,9 +214,8 @@ class RunStrip(QWidget):
         self.progress.setValue(round(1000 * share))
         if share == 0.0:
             return
-        self.quality.setText(
-            f"{units.digits(solved, 3)} s solved, about {max(left, 0.1):.1f} s left"
-        )
+        done = f"{units.digits(solved, 3)} s solved" if solved else f"{100.0 * share:.0f} % solved"
+        self.quality.setText(f"{done}, about {max(left, 0.1):.1f} s left")
 
     def _take_until(self) -> None:
         text = self.until.text().strip()

@@ -68,10 +68,23 @@ def prepare() -> bool:
     """Compile every kernel by very short runs, and remember that; returns whether it could be
     remembered."""
     from impeto.core.check import check
-    from impeto.core.simulate import simulate
 
     if not is_prepared():
         forget()
+    model = run_all_kinds()
+    check(model)
+    for stamp in _stamps() if KEPT else []:
+        with contextlib.suppress(OSError):
+            stamp.parent.mkdir(parents=True, exist_ok=True)
+            stamp.write_text(_fingerprint())
+            return True
+    return False
+
+
+def run_all_kinds() -> Model:
+    """Very short runs that compile the kernels, or read them where they are compiled."""
+    from impeto.core.simulate import simulate
+
     elements = [
         Gravity(name="gravity"),
         Body(name="bar", shapes=(Box(),)),
@@ -85,10 +98,4 @@ def prepare() -> bool:
         settings = RunSettings(integrator=integrator)
         model = Model("Warm-up", elements, settings=settings)
         simulate(model, until=0.01)
-    check(model)
-    for stamp in _stamps() if KEPT else []:
-        with contextlib.suppress(OSError):
-            stamp.parent.mkdir(parents=True, exist_ok=True)
-            stamp.write_text(_fingerprint())
-            return True
-    return False
+    return model

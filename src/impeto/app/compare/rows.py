@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 
 from impeto.app.document import Document, Run
-from impeto.core.elements import Parameter, Target
+from impeto.core.elements import FigureOf, HandCheck, Parameter, Target
 from impeto.core.errors import ModelError
 from impeto.core.model import units, walking
 from impeto.core.model.cases import AS_SET, Case, switched, taken_over, whole
@@ -99,8 +99,9 @@ def rows_of(document: Document, further: Sequence[str] = (), reference: str = ""
     verdicts = {case: judged(run.recording, model) for case, run in runs.items()}
     found.append(Row(HEAD, "", "Figures", states))
     found += _figures(model, verdicts, states, reference)
-    for title, part in (("Targets", "targets"), ("Checks by hand", "checks")):
-        rows = _verdicts(model, verdicts, part, states)
+    for title, part, kind in (("Targets", "targets", Target),
+                              ("Checks by hand", "checks", HandCheck)):  # fmt: skip
+        rows = _verdicts(model, verdicts, part, kind, states)
         found += [Row(HEAD, "", title), *rows] if rows else []
     return found
 
@@ -166,7 +167,7 @@ def _figures(
     model: Model, verdicts: Mapping[str, Judgement], states: Mapping[str, Cell], reference: str
 ) -> list[Row]:
     rows = []
-    for name in next(iter(verdicts.values())).figures if verdicts else ():
+    for name in (figure.name for figure in model.of(FigureOf)):
         read = {case: found.figures[name] for case, found in verdicts.items()}
         marks = _ends(model, name, verdicts)
         unit_of = next((r for r in read.values() if not r.problem), None)
@@ -220,11 +221,11 @@ def _change(figure: Read, other: Read | None, whole: bool = False) -> str:
 
 
 def _verdicts(
-    model: Model, found: Mapping[str, Judgement], part: str, states: Mapping[str, Cell]
-) -> list[Row]:
+    model: Model, found: Mapping[str, Judgement], part: str, kind: type[Target | HandCheck],
+    states: Mapping[str, Cell],
+) -> list[Row]:  # fmt: skip
     rows = []
-    first = getattr(next(iter(found.values())), part) if found else ()
-    for number, verdict in enumerate(first):
+    for number, asked in enumerate(model.of(kind)):
         cells = {}
         for case in model.cases:
             if case not in found:
@@ -236,8 +237,7 @@ def _verdicts(
             tip = "of a run before the model was changed" if stale else ""
             short = told.told if len(told.told) < 24 else told.told.partition(":")[0]
             cells[case] = Cell(short, PALE if stale else style, tip or told.told)
-        note = model[verdict.name].note
-        rows.append(Row(VERDICT, verdict.name, verdict.asked, cells, note or verdict.name))
+        rows.append(Row(VERDICT, asked.name, asked.asked, cells, asked.note or asked.name))
     return rows
 
 

@@ -47,6 +47,7 @@ class CaseTable(QTableWidget):
         self.setAccessibleName("Cases")
         self.setShowGrid(False)
         self.setTabKeyNavigation(True)
+        self.setWordWrap(False)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         down, across = self.verticalHeader(), self.horizontalHeader()

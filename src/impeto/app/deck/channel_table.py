@@ -110,6 +110,7 @@ class ChannelTable(QFrame):
         self.found.setDragEnabled(True)
         self.found.setAccessibleName("Channels found")
         self.table = QTableWidget(0, len(HEADS) + 1)
+        self.table.setHorizontalHeaderLabels([*HEADS, ""])
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setShowGrid(False)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QPoint, QSignalBlocker, pyqtSignal
+from PyQt6.QtCore import QPoint, QSignalBlocker, QTimer, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
@@ -24,6 +24,7 @@ from impeto.core.model import target_text
 from impeto.core.model.element import Element
 from impeto.core.model.judging import TITLES
 from impeto.core.model.names import free_name
+from impeto.services.workers.processes import get_ready
 
 NO_CASE = "no case"
 
@@ -104,6 +105,7 @@ class ComparePanel(QWidget):
         self.table.renew()
 
     def showEvent(self, event: object) -> None:
+        QTimer.singleShot(0, get_ready)
         self.renew()
 
     def set_look(self, look: Theme) -> None:

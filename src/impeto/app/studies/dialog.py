@@ -55,6 +55,7 @@ from impeto.core.studies.solved import Solved
 from impeto.services.recording_file import open_recording
 from impeto.services.studies import searching, tasks
 from impeto.services.studies.searching import Found
+from impeto.services.workers.processes import get_ready
 
 Floats = npt.NDArray[np.float64]
 STEMS = {SWEEP: "sweep", SLOPES: "sweep", SCATTER: "scatter", BEST: "best", TRADE: "trade_off",
@@ -89,6 +90,7 @@ class StudyDialog(Dialog):
         self.progress, self.told = QProgressBar(), wrapped("", "soft")
         self.view = QComboBox()
         self.view.setAccessibleName("Shown as")
+        self.view.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.picture = Picture(look, self.pick)
         self.table = plain_table((), "Points")
         self.solved: Solved | None = None
@@ -121,7 +123,8 @@ class StudyDialog(Dialog):
         row.addWidget(self.keep)
         row.addWidget(self.case)
         row.addWidget(self.where)
-        row.addWidget(self.folder, 1)
+        row.addWidget(self.folder, 10)
+        row.addStretch(1)
         row.addWidget(self.progress)
         layout.addLayout(row)
         layout.addWidget(self.told)
@@ -140,6 +143,7 @@ class StudyDialog(Dialog):
         self.case.hide()
 
     def renew(self) -> None:
+        get_ready()
         self.setup.renew()
         self._suit()
         if not self.told.text():

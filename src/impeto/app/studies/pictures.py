@@ -13,9 +13,10 @@ from scipy.interpolate import griddata
 
 from impeto.app.theme import Theme
 from impeto.core.model import units
-from impeto.core.studies.optimum import MET, History, front_of
+from impeto.core.studies.optimum import MET, History
 from impeto.core.studies.sensitivity import Indices, Slope
 from impeto.core.studies.solved import Solved
+from impeto.core.studies.trading import front_of
 
 Floats = npt.NDArray[np.float64]
 CURVE, MAP, SCATTER, PARALLEL = "curve", "map", "scatter", "parallel lines"
@@ -38,14 +39,19 @@ class Axis:
 def axes_of(solved: Solved) -> dict[str, Axis]:
     """Of what varies, then of the figures."""
     kinds = {n: a.kinds.get(n, "number") for a in solved.answers.values() for n in a.figures}
-    varied = [(s.name, s.kind, solved.values[:, k]) for k, s in enumerate(solved.points.varied)]
-    figures = [(name, kinds[name], column) for name, column in solved.figures.items()]
-    return {name: _axis(name, kind, values) for name, kind, values in (*varied, *figures)}
+    axes = {s.name: _axis(s.name, s.kind, solved.values[:, k], s.typed)
+            for k, s in enumerate(solved.points.varied)}  # fmt: skip
+    return axes | {
+        name: _axis(name, kinds[name], column) for name, column in solved.figures.items()
+    }
 
 
-def _axis(name: str, kind: str, values: Floats) -> Axis:
+def _axis(name: str, kind: str, values: Floats, typed: str = "") -> Axis:
+    """typed : the unit in which values were typed, '' for one that suits them"""
     known = np.abs(values[np.isfinite(values)])
     unit, factor = units.shown_unit(kind, float(known.max(initial=0.0)))
+    if typed:
+        unit, factor = typed, units.unit(typed)[0]
     return Axis(f"{name} [{units.printed(unit)}]" if unit else name, values / factor)
 
 

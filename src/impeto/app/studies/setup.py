@@ -26,9 +26,10 @@ from impeto.core.model.studies import GLOBAL, GRID, HYPERCUBE, LOCAL, SOBOL
 
 SWEEP, SLOPES, BEST, TRADE = "sweep", "sensitivities", "best values", "two figures together"
 SCATTER, FIT = "where scatter comes from", "fit to a curve"
-STUDY = "study"
+STUDY, KEPT = "study", "kept …"
 MOST = 1_000_000
-ROWS = 130  # px of the table of parameters
+NARROW = 11  # letters of boxes that hold names
+ROWS = 104  # px of the table of parameters
 
 
 class Setup(QWidget):
@@ -40,14 +41,26 @@ class Setup(QWidget):
         super().__init__()
         self.document = document
         self.kind, self.sampling, self.figure = QComboBox(), QComboBox(), QComboBox()
-        self.other = QComboBox()
+        self.other, self.case = QComboBox(), QComboBox()
         for box, name, texts in (
             (self.kind, "What to find", (SWEEP, SLOPES, SCATTER, BEST, TRADE, FIT)),
             (self.sampling, "Which points", (GRID, HYPERCUBE, SOBOL)),
             (self.figure, "Figure", ()), (self.other, "Against", ()),
+            (self.case, "Case that is varied", ()),
         ):  # fmt: skip
             box.setAccessibleName(name)
             box.addItems(texts)
+        self.kept = QComboBox()
+        self.kept.setAccessibleName("Kept in the model")
+        self.kept.textActivated.connect(self.take_kept)
+        self.add = QComboBox()
+        self.add.setAccessibleName("Add a parameter")
+        self.add.textActivated.connect(self.add_parameter)
+        for box in (self.kept, self.add, self.case):
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMinimumContentsLength(NARROW)
         self.points = QSpinBox()
         self.points.setAccessibleName("How many runs")
         self.points.setRange(1, MOST)
@@ -59,21 +72,23 @@ class Setup(QWidget):
         head = self.table.horizontalHeader()
         assert head is not None
         head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-        self.add = QComboBox()
-        self.add.setAccessibleName("Add a parameter")
-        self.add.textActivated.connect(self.add_parameter)
         self.remove = button("Remove", "link")
         self.remove.clicked.connect(self.remove_parameter)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         top, self.against = QHBoxLayout(), label("against", "soft")
         for widget in (label("Find", "soft"), self.kind, self.sampling, self.points,
-                       label("figure", "soft"), self.figure, self.against, self.other):  # fmt: skip
+                       label("figure", "soft"), self.figure, self.against, self.other,
+                       label("in case", "soft"), self.case):  # fmt: skip
             top.addWidget(widget)
         top.addStretch()
-        top.addWidget(self.add)
-        top.addWidget(self.remove)
         layout.addLayout(top)
+        second = QHBoxLayout()
+        for choice in (self.kept, self.add):
+            second.addWidget(choice)
+        second.addWidget(self.remove)
+        second.addStretch()
+        layout.addLayout(second)
         layout.addWidget(self.table)
         self.kind.currentTextChanged.connect(self._suit)
         self.sampling.currentTextChanged.connect(self._suit)
@@ -133,12 +148,25 @@ class Setup(QWidget):
             with QSignalBlocker(self.other):
                 self.other.setCurrentText(second)
         self._choices(self.add, ("+ parameter", *(p.name for p in model.of(Parameter))))
-        if self.table.rowCount() == 0:
-            kept: list[ParameterSweep | Optimisation] = [
-                *model.of(ParameterSweep), *model.of(Optimisation),
-            ]  # fmt: skip
-            if kept:
-                self.take(kept[0])
+        case = self.case.currentText() or self.document.case
+        self._choices(self.case, tuple(model.cases))
+        if case in model.cases:
+            self.case.setCurrentText(case)
+        kept = self._kept_ones()
+        self._choices(self.kept, (KEPT, *(study.name for study in kept)))
+        self.kept.setVisible(bool(kept))
+        if self.table.rowCount() == 0 and kept:
+            self.take(kept[0])
+
+    def _kept_ones(self) -> list[ParameterSweep | Optimisation]:
+        model = self.document.model
+        return [*model.of(ParameterSweep), *model.of(Optimisation)]
+
+    def take_kept(self, name: str) -> None:
+        """One of those that the model keeps, by its name."""
+        for study in self._kept_ones():
+            if study.name == name:
+                self.take(study)
 
     def take(self, study: ParameterSweep | Optimisation) -> None:
         """Show one that the model keeps."""
@@ -146,6 +174,8 @@ class Setup(QWidget):
         self.kind.setCurrentText(SWEEP if isinstance(study, ParameterSweep) else searches)
         self._list(study.vary)
         scope = Scope(self.document.model)
+        if study.case in self.document.model.cases:
+            self.case.setCurrentText(study.case)
         if isinstance(study, ParameterSweep):
             self.sampling.setCurrentText(study.sampling)
             self.points.setValue(int(scope.si(study.points, "number")))
@@ -177,7 +207,7 @@ class Setup(QWidget):
     def _present(self, name: str) -> Quantity:
         parameter = self.document.model[name]
         assert isinstance(parameter, Parameter)
-        case = find_case(self.document.model, self.document.case)
+        case = find_case(self.document.model, self.case.currentText())
         value = case.values.get(name, parameter.value)
         assert isinstance(value, Quantity)
         return value
@@ -206,7 +236,7 @@ class Setup(QWidget):
 
     def study(self, name: str = STUDY) -> ParameterSweep | Optimisation | Fit:
         """As it is typed. Raises ModelError."""
-        points, case = self.points.value(), self.document.case
+        points, case = self.points.value(), self.case.currentText()
         if self.kind.currentText() in (BEST, TRADE):
             trades = self.kind.currentText() == TRADE
             return Optimisation(

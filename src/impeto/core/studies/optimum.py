@@ -1,11 +1,10 @@
-"""The best values of parameters within bounds: least of a figure while all targets are met, and
-which two figures can be had together."""
+"""The best values of parameters within bounds: least of a figure while all targets are met."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -208,67 +207,3 @@ def _everywhere(search: Search, width: int) -> None:
         costs, [(0.0, 1.0)] * width, vectorized=True, updating="deferred", polish=False,
         popsize=POPULATION, init="sobol", rng=np.random.default_rng(1), maxiter=10_000, tol=1e-3,
     )  # fmt: skip
-
-
-def front(costs: Floats) -> npt.NDArray[np.intp]:
-    """Which of points (P, 2) no other is better than in both: their numbers, by the first cost."""
-    order = np.lexsort((costs[:, 1], costs[:, 0]))
-    best, kept = np.inf, []
-    for k in order:
-        if np.isfinite(costs[k]).all() and costs[k, 1] < best:
-            best = costs[k, 1]
-            kept.append(k)
-    return np.array(kept, dtype=np.intp)
-
-
-def front_of(history: History, figures: tuple[str, str]) -> npt.NDArray[np.intp]:
-    """Runs that meet all targets and than which no other such run is better in both figures."""
-    costs = [
-        [a.figures.get(name, np.nan) if short <= MET else np.nan for name in figures]
-        for a, short in zip(history.answers, history.shorts, strict=True)
-    ]
-    return front(np.array(costs).reshape(-1, 2))
-
-
-def together(search: Search, other: str, start: Floats, count: int) -> History:
-    """Runs about the best that two figures can be had together: the first is made least while the
-    other stays below limits between what each costs alone (Haimes et al. 1971)."""
-    own, share = search.figure, max(search.runs // (count + 2), 8)
-    history = search.history
-    last = search.runs
-    ends = []
-    for figure in (own, other):
-        search.figure, search.runs = figure, min(len(history.values) + share, last)
-        optimise(search, start, False)
-        chosen = _recosted(history, figure).best
-        ends.append(history.answers[chosen].figures[other])
-    search.figure = own
-    inner, told = search.evaluate, search.told
-    for limit in np.linspace(ends[1], ends[0], count + 2)[1:-1]:
-        scale = max(abs(limit), 1e-300)
-
-        def limited(points: Floats, limit: float = limit, scale: float = scale) -> list[Answer]:
-            return [_with_limit(a, other, limit, scale) for a in inner(points)]
-
-        search.evaluate, search.runs = limited, min(len(history.values) + share, last)
-        met = [k for k, a in enumerate(history.answers) if a.figures.get(other, np.inf) <= limit]
-        near = min(met, key=lambda k: _recosted(history, own).costs[k], default=None)
-        begin = start if near is None else history.values[near]
-        optimise(search, begin, False)
-        if told is not None and not told(history):
-            break
-    search.evaluate = inner
-    return _recosted(history, own)
-
-
-def _recosted(history: History, figure: str) -> History:
-    costs = [answer.figures.get(figure, np.nan) for answer in history.answers]
-    return History(history.names, history.values, history.answers, costs, history.shorts)
-
-
-def _with_limit(answer: Answer, figure: str, limit: float, scale: float) -> Answer:
-    if answer.problem:
-        return answer
-    margin = (limit - answer.figures.get(figure, np.inf)) / scale
-    margins = {**answer.margins, f"{figure} below": margin}
-    return replace(answer, margins=margins)

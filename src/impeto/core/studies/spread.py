@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -21,6 +21,7 @@ Floats = npt.NDArray[np.float64]
 RANGE, LOG, LIST, UNIFORM, NORMAL = "range", "log range", "list", "uniform", "normal"
 FORMS = "60 mm : 200 mm : 12, 60 mm, 80 mm, uniform(60 mm, 80 mm) or normal(70 mm, 1 mm)"
 SCATTER = re.compile(r"(uniform|normal)\s*\((.*)\)", re.DOTALL)
+FIRST_UNIT = re.compile(r"\d\s+([^\d\s,:)(][^\s,:)(]*)")
 LOGARITHMIC = re.compile(r"\s+log\s*$")
 FALLBACK = 5  # values of a range in a grid for which no number is given
 MOST_VALUES = 100_000
@@ -35,7 +36,7 @@ class Spread:
     how : RANGE, LOG, LIST, UNIFORM or NORMAL
     numbers : (2,) ends of a range, or mean and standard deviation; (K,) of a list
     count : values of a range in a grid;  unit : in which values are written, SI
-    kind : of quantity, by which values are told
+    kind : of quantity, by which values are told;  typed : unit in which they were typed, or ''
     """
 
     name: str
@@ -44,6 +45,7 @@ class Spread:
     count: int
     unit: str
     kind: str
+    typed: str = ""
 
     @property
     def ends(self) -> tuple[float, float]:
@@ -81,7 +83,10 @@ class Spread:
         return Quantity(f"{float(value)!r} {self.unit}".strip())
 
     def told(self, value: float) -> str:
-        return units.shown(value, self.kind)
+        """In the unit in which values were typed."""
+        if not self.typed:
+            return units.shown(value, self.kind)
+        return f"{units.digits(value / units.unit(self.typed)[0], 4)} {units.spoken(self.typed)}"
 
 
 def spreads(scope: Scope, vary: Sequence[Varied]) -> tuple[Spread, ...]:
@@ -113,7 +118,8 @@ def _spread(scope: Scope, varied: Varied) -> Spread:
             remedy=f"Vary {above[0]}",
         )  # fmt: skip
     try:
-        return _read(scope, name, varied.values)
+        spread = _read(scope, name, varied.values)
+        return replace(spread, typed=_typed(varied.values, scope.parameter(name).dimension))
     except ImpetoError as error:
         problem = error.problem if isinstance(error, ModelError) else str(error)
         remedy = error.remedy if isinstance(error, ModelError) else ""
@@ -151,6 +157,17 @@ def _read(scope: Scope, name: str, text: str) -> Spread:
         return _checked(Spread(name, how, tuple(numbers), count, unit, kind), text)
     numbers = [si(word) for word in re.split(rf",{OUTSIDE_BRACKETS}", text)]
     return Spread(name, LIST, tuple(numbers), len(numbers), unit, kind)
+
+
+def _typed(text: str, dimension: units.Dimension) -> str:
+    """The unit behind the first number, where it fits and is one."""
+    found = FIRST_UNIT.search(text)
+    if found is None:
+        return ""
+    try:
+        return found[1] if units.unit(found[1])[1] == dimension else ""
+    except ModelError:
+        return ""
 
 
 def _count(word: str) -> int:

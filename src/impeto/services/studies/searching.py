@@ -15,7 +15,7 @@ from impeto.core.model.judging import FigureOf
 from impeto.core.model.model import Model
 from impeto.core.model.scope import Scope, find_case
 from impeto.core.model.studies import GLOBAL, Fit, Optimisation, Varied
-from impeto.core.studies import fitting, optimum, sensitivity
+from impeto.core.studies import fitting, optimum, sensitivity, trading
 from impeto.core.studies.point import Answer, Asked
 from impeto.core.studies.sampling import check_count
 from impeto.core.studies.sensitivity import Evaluate, Indices, Slope
@@ -25,7 +25,6 @@ from impeto.services.workers.task import Wanted, Workers
 from impeto.services.workers.where import at
 
 Floats = npt.NDArray[np.float64]
-COUNT = 8  # limits between the ends of a trade-off
 Vary = Sequence[Varied] | Mapping[str, str]
 
 
@@ -59,7 +58,7 @@ class Found:
         """Numbers of the runs that meet all targets and than which none is better in both figures
         of a trade-off, by the first."""
         figures = (self.figure, self.against or self.figure)
-        return [int(number) for number in optimum.front_of(self.history, figures)]
+        return [int(number) for number in trading.front_of(self.history, figures)]
 
     def with_case(self, name: str) -> Model:
         """The model with the best values as a new case."""
@@ -159,7 +158,7 @@ def optimise(
     Raises ModelError for what cannot be varied and where no run succeeds.
     """
     if study.against:
-        return trade_off(model, study, study.against, COUNT, until, tol, workers, told)
+        return trade_off(model, study, study.against, until, tol, workers, told)
     asked, start = _begun(model, study.vary, study.case or None, until, tol)
     _check_bounds(asked.varied)
     _check_figure(model, study.figure)
@@ -173,13 +172,12 @@ def optimise(
 
 
 def trade_off(
-    model: Model, study: Optimisation, other: str, count: int = COUNT, until: Written | None = None,
+    model: Model, study: Optimisation, other: str, until: Written | None = None,
     tol: float | str | None = None, workers: Workers | str | None = None,
     told: optimum.Told | None = None,
 ) -> Found:  # fmt: skip
     """What of another figure has to be given for less of the study's: runs of which no other is
-    better in both, `front` of what is found. count : limits between the ends. Raises ModelError.
-    """
+    better in both, `front` of what is found. Raises ModelError."""
     asked, start = _begun(model, study.vary, study.case or None, until, tol)
     _check_bounds(asked.varied)
     for figure in (study.figure, other):
@@ -188,7 +186,7 @@ def trade_off(
     with at(workers) as where:
         evaluate = evaluator(where, asked, lambda: True)
         search = optimum.Search(asked.varied, study.figure, evaluate, runs, told)
-        history = optimum.together(search, other, start, count)
+        history = trading.together(search, other, start)
         return Found(asked, _kept(history), study.figure, other)
 
 

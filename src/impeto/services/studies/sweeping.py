@@ -18,6 +18,7 @@ from impeto.core.model.studies import GRID, ParameterSweep, Varied
 from impeto.core.studies.point import Answer, Asked
 from impeto.core.studies.sampling import points_of
 from impeto.core.studies.solved import Solved
+from impeto.core.studies.spread import Spread
 from impeto.services import model_file
 from impeto.services.atomic import made
 from impeto.services.studies.study_file import StudyFile
@@ -106,8 +107,13 @@ def sweep(
 def key_of(whole: Solved) -> str:
     """What the points are of: model, case, end, accuracy, and which points."""
     asked = whole.asked
-    about = [asked.case, str(asked.until), str(asked.tol), [asdict(s) for s in asked.varied]]
+    about = [asked.case, str(asked.until), str(asked.tol), [_about(s) for s in asked.varied]]
     found = hashlib.sha256(model_file.to_text(asked.model).encode())
     found.update(json.dumps(about).encode())
     found.update(whole.values.tobytes())
     return found.hexdigest()
+
+
+def _about(spread: Spread) -> dict[str, object]:
+    """What it is; how it is told does not matter."""
+    return {name: value for name, value in asdict(spread).items() if name != "typed"}

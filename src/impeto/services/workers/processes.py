@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import multiprocessing
+import multiprocessing.forkserver as forkserver
 import os
 import signal
 import threading
@@ -20,6 +21,12 @@ READY = ["impeto.services.preloaded"]  # what a server of processes has in it
 
 _task: Task | None = None  # in a process of the pool
 _shared: Any = None  # there: whether all go on, and for each seat whether it does, and its share
+
+
+def get_ready() -> None:
+    """Begin with the server that processes are copied from: it takes seconds, beside the work."""
+    multiprocessing.get_context("forkserver").set_forkserver_preload(READY)
+    forkserver.ensure_running()
 
 
 def new_context() -> Any:
