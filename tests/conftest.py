@@ -10,11 +10,15 @@ settings.register_profile("house", derandomize=True, deadline=None)
 settings.load_profile("house")
 
 
-@pytest.fixture(scope="session", autouse=True)
-def prepared():
-    """Kernels compiled once, so that no single test pays for it."""
-    if not warmup.is_prepared():
+def pytest_configure(config):
+    """Kernels compiled once, before there are several processes, so that no test pays for it."""
+    if not hasattr(config, "workerinput") and not warmup.is_prepared():
         warmup.prepare()
+
+
+def unjudged(model):
+    """A model without the figures, targets and studies that it keeps."""
+    return model.changed(elements=[e for e in model.elements.values() if e.group != "judging"])
 
 
 @pytest.fixture(scope="session")

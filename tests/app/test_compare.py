@@ -15,6 +15,7 @@ from impeto.core.model import target_text, units
 from impeto.core.simulate import simulate
 from tests.app.test_by_hand import CTRL
 from tests.app.test_several_at_once import falling
+from tests.conftest import unjudged
 
 BEARING = impeto.FigureOf(name="bearing", channel="main_bearing.force", figure="max")
 LASTS = impeto.Target(name="lasts", figure="bearing", value="100 kN")
@@ -23,7 +24,7 @@ LASTS = impeto.Target(name="lasts", figure="bearing", value="100 kN")
 @pytest.fixture
 def compare(window, hand):
     """The gang saw with a target, on the Compare desk."""
-    model = window.document.model.with_element(BEARING).with_element(LASTS)
+    model = unjudged(window.document.model).with_element(BEARING).with_element(LASTS)
     model = model.changed(settings=impeto.RunSettings(until="0.3 s"))
     window.document.open(model, None)
     hand.keys((Qt.Key.Key_3, CTRL))
@@ -170,7 +171,7 @@ def test_a_case_built_on_another_takes_its_changes_over(compare, window, hand):
     assert not window.document.model.cases[new].values  # just its own
     type_into(hand, compare, cell(compare, "built on", "Heavy flywheel"), new)
     assert f"it is built on itself, by way of {new}" in window.toast.text()
-    assert cell(compare, "built on", "Heavy flywheel").text() == "the model"
+    assert cell(compare, "built on", "Heavy flywheel").text() == "Motor with droop"
     hand.keys((Qt.Key.Key_1, CTRL))
     window.document.choose([])
     hand.settle()

@@ -52,7 +52,7 @@ def test_a_sweep_is_typed_solved_looked_at_and_a_point_becomes_a_run(window, han
     assert dialog.told.text().startswith("8 of 8 solved; 7 meet all targets")
     rows = texts(dialog.table)
     assert [text.replace("\u2009", " ") for text in rows[1]] == [
-        "missed", "1 N/mm", "10 kg", "−196.1 mm",
+        "missed", "1 kN/m", "10 kg", "−196.1 mm",
     ]  # fmt: skip
     for view in ("map", "scatter", "parallel lines"):
         dialog.view.setCurrentText(view)

@@ -10,12 +10,14 @@ import pytest
 import impeto
 from impeto.launch import main
 from impeto.services import model_file
+from tests.conftest import unjudged
+from tests.services.test_studies import hanging
 
 
 @pytest.fixture
 def saw(tmp_path, gang_saw):
     path = tmp_path / "saw.impeto.json"
-    model_file.save(gang_saw, path)
+    model_file.save(unjudged(gang_saw), path)
     return path
 
 
@@ -40,6 +42,33 @@ def test_all_cases_and_parameters_set_from_the_shell(saw, tmp_path):
     r = impeto.open_recording(tmp_path / "runs" / "saw-base.h5")
     stroke = r["frame_eye.position.z"].max() - r["frame_eye.position.z"].min()
     assert stroke <= 0.4 + 1e-9
+
+
+def test_a_case_that_cannot_be_solved_is_told_and_the_others_are_recorded(saw, tmp_path, capsys):
+    odd = impeto.Case(name="Odd", values={"crank_radius": "3 kg"})
+    model_file.save(model_file.load(saw).with_case(odd), saw)
+    out = tmp_path / "runs"
+    assert main(["run", str(saw), "--all-cases", "--until", "0.1 s", "--out", str(out)]) == 1
+    told = capsys.readouterr()
+    assert "Odd: " in told.err
+    assert "Base: recorded in" in told.out
+    assert len(list(out.iterdir())) == 4
+
+
+def test_a_trade_off_and_recordings_of_points_in_the_shell(tmp_path, capsys):
+    stiff = impeto.FigureOf(name="stiff", channel="k + 0 N/m*t/(1 s)", figure="max")
+    sag = impeto.FigureOf(name="sag", channel="block.position.z", figure="peak")
+    path = tmp_path / "hanging.impeto.json"
+    model_file.save(hanging().without("high").with_element(stiff).with_element(sag), path)
+    asked = ["--vary", "k=1 kN/m : 8 kN/m"]
+    told = ["--figure", "sag", "--against", "stiff", "--runs", "40"]
+    assert main(["optimise", str(path), *asked, *told]) == 0
+    said = capsys.readouterr().out
+    assert said.split()[:3] == ["sag", "stiff", "k"]
+    assert "of 40 runs" in said
+    kept = ["--out", str(tmp_path / "a.study"), "--recordings", str(tmp_path / "points")]
+    assert main(["sweep", str(path), "--vary", "k=1 kN/m : 8 kN/m : 2", *kept]) == 0
+    assert len(list((tmp_path / "points").iterdir())) == 2
 
 
 def test_targets_are_a_table_of_all_cases_and_a_missed_one_is_the_status(saw, tmp_path, capsys):

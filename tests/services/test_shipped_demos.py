@@ -12,7 +12,7 @@ from impeto.core.results.sizing import stalls
 from impeto.services import model_file
 
 
-@pytest.mark.parametrize("name", ["sling_swing", "debarker_ring", "loader_crane"])
+@pytest.mark.parametrize("name", ["sling_swing", "debarker_ring", "loader_crane", "chipper_deck"])
 def test_a_demo_built_by_hand_is_healthy(name):
     assert not check(model_file.load_demo(name)).findings
 
@@ -82,3 +82,39 @@ def pose_at_end(run, name):
     origins, rotations = poses(run, float(run.time[-1]))
     row = run.bodies[name]
     return origins[row], rotations[row]
+
+
+def test_the_tuned_mass_of_the_chipper_deck_is_as_den_hartog_has_it():
+    """1934: a share μ of the mass, tuned to 1/(1 + μ), lets it swing √(1 + 2/μ) times the static
+    way. The force goes through the resonance slowly, so a few percent are left."""
+    model = model_file.load_demo("chipper_deck")
+    tuned = impeto.simulate(model, "Tuned", tol="draft")
+    static = 1e3 / (4 * 247e3)
+    swing = np.ptp(tuned["deck.position.z"]) / 2
+    assert swing == pytest.approx(static * np.sqrt(1 + 2 / 0.1), rel=0.02)
+    assert not tuned.judged().missed
+    assert Scope(model, "Tuned").parameter("tuning").si == pytest.approx(1 / 1.1, rel=5e-3)
+    assert impeto.simulate(model, "Base", tol="draft").judged().missed
+
+
+@pytest.mark.slow
+def test_the_motor_that_the_gang_saw_finds_is_the_smallest_of_a_grid():
+    model = model_file.load_demo("gang_saw")
+    found = impeto.optimise(model, model["smallest_motor"])
+    assert not found.missed
+    size = found.values["rated_torque"]
+    rims = " , ".join(f"{rim} mm" for rim in range(70, 241, 10))
+    for share, some in ((0.95, False), (1.03, True)):
+        vary = {"rated_torque": f"{share * size} N*m", "rim_thickness": rims}
+        tried = impeto.sweep(model, vary, case="Motor with droop")
+        assert tried.meets.any() == some
+
+
+@pytest.mark.slow
+def test_the_counterweight_that_the_gang_saw_finds_is_the_best_of_a_grid():
+    model = model_file.load_demo("gang_saw")
+    found = impeto.optimise(model, model["balance"])
+    tried = impeto.sweep(model, {"counterweight_width": "20 mm : 160 mm : 29"}, case="Base")
+    best = tried.values[np.argmin(tried.figures["bearing_peak"]), 0]
+    assert found.values["counterweight_width"] == pytest.approx(best, abs=5e-3)
+    assert found.best.figures["bearing_peak"] <= np.nanmin(tried.figures["bearing_peak"]) * 1.001

@@ -177,6 +177,51 @@ def _numbers_in(path):
             return []
 
 
+ORPHANS = """
+import sys, os
+sys.path.insert(0, {root!r})
+import impeto
+from tests.services.test_studies import Slow
+from impeto.services.workers.processes import Processes
+from impeto.services.workers.task import Watch
+where = Processes(2)
+for _ in where.answers(Slow(), {{k: None for k in range(4)}}, Watch()):
+    pass
+"""
+
+
+class Slow:
+    """A task whose runs say in which process they are, and take long."""
+
+    def run(self, number, item, wanted, tell):
+        print(os.getpid(), flush=True)
+        time.sleep(600.0)
+
+    def lost(self, item, why):
+        return why
+
+
+def goes_on(number):
+    """Whether a process is there, and more than what is left of one that nobody buried."""
+    try:
+        return "\nState:\tZ" not in Path(f"/proc/{number}/status").read_text()
+    except OSError:
+        return False
+
+
+def test_processes_end_when_the_one_that_asks_is_killed():
+    script = ORPHANS.format(root=str(Path(__file__).parents[2]))
+    run = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True)
+    numbers = [int(run.stdout.readline()) for _ in range(2)]
+    run.kill()
+    run.wait()
+    ended = time.monotonic() + 30.0
+    while any(map(goes_on, numbers)):
+        assert time.monotonic() < ended, "they go on for nobody"
+        time.sleep(0.1)
+    run.stdout.close()
+
+
 @pytest.mark.parametrize("kept", [0, 1])
 def test_a_sweep_that_is_killed_goes_on_where_it_was(tmp_path, kept):
     path = tmp_path / "killed.study"

@@ -98,7 +98,7 @@ class CaseTable(QTableWidget):
 
     def _cell(self, row: Row, case: str) -> Cell:
         cell = row.cells.get(case, Cell(""))
-        if row.kind == HEAD and row.cells and case in self.shares:
+        if row.kind == HEAD and row.cells and self.shares.get(case, 1.0) < 1.0:
             return Cell(f"{100.0 * self.shares[case]:.0f} % …", PALE)
         return cell
 

@@ -49,7 +49,9 @@ def legend_of(chart: Told) -> str:
     if not curves and chart.look_at == AGAINST and chart.document.shown:
         return f"<b>{names}</b> {_soft(look, 'Add what is to be drawn over it.')}"
     if not curves:
-        return f"<b>{names}</b> {_soft(look, 'after a run')}"
+        shown = ", ".join(run.name for run in chart.document.shown)
+        why = f"{shown}: not there" if shown else "after a run"
+        return f"<b>{names}</b> {_soft(look, why)}"
     if chart.look_at == PARTS:
         first, moment = curves[0], chart.document.instant
         return chart.parts.told(first.name, moment, first.unit, first.factor, look)

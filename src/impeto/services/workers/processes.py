@@ -7,6 +7,7 @@ import multiprocessing.forkserver as forkserver
 import os
 import signal
 import threading
+import time
 from collections import deque
 from collections.abc import Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
@@ -16,6 +17,7 @@ from typing import Any
 from impeto.services.workers.task import AHEAD, DIED, Task, Watch
 
 LOOK = 0.05  # s between two looks at what is wanted
+ALONE = 1.0  # s between two looks at whether anybody waits for answers
 GOING, FIRST = 0, 1  # places in what is shared: whether all go on, and the first seat's
 READY = ["impeto.services.preloaded"]  # what a server of processes has in it
 
@@ -138,6 +140,14 @@ def _begin(task: Task, shared: Any) -> None:
     global _task, _shared
     _task, _shared = task, shared
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key in the shell is for the one that asks
+    threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
+
+
+def _end_with(parent: int) -> None:
+    """Not to go on for nobody when the one that asks was killed."""
+    while os.getppid() == parent:
+        time.sleep(ALONE)
+    os._exit(1)
 
 
 def _run(seat: int, number: int, item: Any) -> Any:
