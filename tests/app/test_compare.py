@@ -74,7 +74,7 @@ def test_a_cell_is_written_emptied_and_taken_back(compare, window, hand):
     type_into(hand, compare, cell(compare, "rim_thickness", "Base"), "120 mm")
     assert str(window.document.model.cases["Base"].values["rim_thickness"]) == "120 mm"
     assert cell(compare, "Figures", "Base").text() == STALE
-    assert compare.outdated == list(window.document.model.cases)
+    assert compare.table.outdated == list(window.document.model.cases)
     type_into(hand, compare, cell(compare, "rim_thickness", "Base"), "95")
     assert str(window.document.model.cases["Base"].values["rim_thickness"]) == "95 mm"
     type_into(hand, compare, cell(compare, "counterweight", "Base"), "off")

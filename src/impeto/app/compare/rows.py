@@ -81,9 +81,9 @@ def latest(document: Document) -> dict[str, Run]:
     return {run.recording.case: run for run in document.runs}
 
 
-def state_of(document: Document, case: str) -> str:
-    """Whether a case is solved as the model is now."""
-    run = latest(document).get(case)
+def state_of(document: Document, case: str, runs: Mapping[str, Run]) -> str:
+    """Whether a case is solved as the model is now. runs : the last one of each"""
+    run = runs.get(case)
     if run is None:
         return UNSOLVED
     return SOLVED if same_machine(run.recording.model, document.model, case) else STALE
@@ -93,9 +93,9 @@ def rows_of(document: Document, further: Sequence[str] = (), reference: str = ""
     """The whole table. further : parameters and elements that are listed though no case changes
     them;  reference : the case to which figures tell their difference, '' for none"""
     model = document.model
-    states = {case: Cell(state_of(document, case), PALE) for case in model.cases}
-    found = [Row(HEAD, "", "Changed values"), *_changes(model, further)]
     runs = {case: run for case, run in latest(document).items() if case in model.cases}
+    states = {case: Cell(state_of(document, case, runs), PALE) for case in model.cases}
+    found = [Row(HEAD, "", "Changed values"), *_changes(model, further)]
     verdicts = {case: judged(run.recording, model) for case, run in runs.items()}
     found.append(Row(HEAD, "", "Figures", states))
     found += _figures(model, verdicts, states, reference)

@@ -12,6 +12,7 @@ from impeto.app.compare.rows import (
     GOOD,
     HEAD,
     PALE,
+    SOLVED,
     TAKEN,
     VERDICT,
     Cell,
@@ -42,6 +43,7 @@ class CaseTable(QTableWidget):
         self.reference = ""  # the case to which figures tell their difference
         self.rows: list[Row] = []
         self._drawn: dict[tuple[int, int], Cell] = {}
+        self._typed = -1  # the row in which a cell was written
         self.cases: list[str] = []
         self.shares: dict[str, float] = {}  # of cases that are being solved
         self.setAccessibleName("Cases")
@@ -61,6 +63,12 @@ class CaseTable(QTableWidget):
         self.itemChanged.connect(self._take)
         self.cellDoubleClicked.connect(self._double_clicked)
 
+    @property
+    def outdated(self) -> list[str]:
+        """Cases that are not solved as the model is now."""
+        states = next((row.cells for row in self.rows if row.kind == HEAD and row.cells), {})
+        return [case for case, cell in states.items() if cell.text != SOLVED]
+
     def renew(self) -> None:
         """Everything from the document; cells that stay are left alone."""
         before, cases = self.rows, self.cases
@@ -78,9 +86,12 @@ class CaseTable(QTableWidget):
                     self.setColumnWidth(column, COLUMN if column else TITLE)
             self._head()
             for number, row in enumerate(self.rows):
+                if alike and row == before[number] and row.kind != HEAD and number != self._typed:
+                    continue
                 self._set(number, 0, Cell(row.title, "", row.tip), row)
                 for column, case in enumerate(self.cases, start=1):
                     self._set(number, column, self._cell(row, case), row)
+        self._typed = -1
 
     def _head(self) -> None:
         """Names of the cases, each with whether it does what is asked."""
@@ -141,6 +152,7 @@ class CaseTable(QTableWidget):
     def _take(self, item: QTableWidgetItem) -> None:
         """A cell was written: into the case, or a sentence and the old value."""
         self._drawn.pop((item.row(), item.column()), None)  # it shows what was typed
+        self._typed = item.row()
         self._write([(item.row(), item.column(), item.text())])
 
     def _write(self, cells: list[tuple[int, int, str]]) -> None:
@@ -158,7 +170,8 @@ class CaseTable(QTableWidget):
             return
         if names:
             self.document.edit(f"change of {', '.join(sorted(names))} in cases", model)
-        self.renew()
+        else:
+            self.renew()
 
     def _double_clicked(self, number: int, column: int) -> None:
         """A state: solve that case."""

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from impeto.app.compare.differs import DiffersDialog
-from impeto.app.compare.rows import STALE, UNSOLVED, latest, state_of
+from impeto.app.compare.rows import latest
 from impeto.app.compare.table import CaseTable
 from impeto.app.deck.plotting import dropped_channels, take_channels
 from impeto.app.document import Document
@@ -74,27 +74,23 @@ class ComparePanel(QWidget):
         layout.addLayout(told)
         layout.addLayout(row)
         self.all.clicked.connect(lambda: self.run_asked.emit(list(document.model.cases)))
-        self.stale.clicked.connect(lambda: self.run_asked.emit(self.outdated))
+        self.stale.clicked.connect(lambda: self.run_asked.emit(self.table.outdated))
         self.table.run_asked.connect(lambda case: self.run_asked.emit([case]))
         self.table.case_menu_asked.connect(self._open_menu)
         for signal in (document.model_changed, document.case_changed, document.runs_changed):
             signal.connect(self.renew)
 
-    @property
-    def outdated(self) -> list[str]:
-        """Cases that are not solved as the model is now."""
-        cases = self.document.model.cases
-        return [c for c in cases if state_of(self.document, c) in (STALE, UNSOLVED)]
-
     def renew(self) -> None:
         """Where it is seen: judging all runs takes a moment."""
         if self.isVisible():
-            with QSignalBlocker(self.reference):
-                self.reference.clear()
-                self.reference.addItems([NO_CASE, *self.document.model.cases])
-                self.reference.setCurrentText(self.table.reference or NO_CASE)
+            cases = [NO_CASE, *self.document.model.cases]
+            if cases != [self.reference.itemText(k) for k in range(self.reference.count())]:
+                with QSignalBlocker(self.reference):
+                    self.reference.clear()
+                    self.reference.addItems(cases)
+                    self.reference.setCurrentText(self.table.reference or NO_CASE)
             self.table.renew()
-            old = self.outdated
+            old = self.table.outdated
             self.stale.setEnabled(bool(old))
             told = f"{', '.join(old)}: not solved as the model is now." if old else ""
             self.hint.setText(told)

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from impeto.core.elements import Dataset
 from impeto.core.errors import ModelError
+from impeto.core.model.cases import Case
 from impeto.core.model.fields import Written
 from impeto.core.model.judging import FigureOf
 from impeto.core.model.model import Model
@@ -66,12 +67,13 @@ class Found:
 
 
 def with_case(asked: Asked, values: Floats, name: str) -> Model:
-    """The model with values (D,) of what varies as a new case of a name that is free."""
-    case = asked.model_at(values).cases[asked.case]
+    """The model with values (D,) of what varies as a new case, built on the one that was varied, of
+    a name that is free."""
+    found = {s.name: s.written(v) for s, v in zip(asked.varied, values, strict=True)}
     taken, number = name, 2
     while taken in asked.model.cases:
         taken, number = f"{name} {number}", number + 1
-    return asked.model.changed(cases=[*asked.model.cases.values(), replace(case, name=taken)])
+    return asked.model.with_case(Case(name=taken, values=found, built_on=asked.case))
 
 
 def as_varied(vary: Vary) -> tuple[Varied, ...]:
