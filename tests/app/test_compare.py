@@ -247,6 +247,17 @@ def test_what_differs_from_the_run_is_listed(compare, window):
         "case Base", "Changed values, rim_thickness", "–", "0.1 m",
     ]  # fmt: skip
     assert table.rowCount() == 1
+    window.document.add_run(simulate(window.document.model, "Base"))
+    compare.show_differences("Base")
+    assert (compare.differs.title.text(), table.rowCount()) == ("Nothing differs", 0)
+    compare.differs.first.setCurrentText("Base")
+    compare.differs.second.setCurrentText("Base 2")
+    compare.differs.compare()
+    told = [[table.item(row, k).text() for k in range(4)] for row in range(table.rowCount())]
+    assert [row[:2] for row in told] == [
+        ["case Base", "Changed values, rim_thickness"], ["bearing", "figure"],
+    ]  # fmt: skip
+    assert told[1][2] != told[1][3]
     compare.differs.close()
 
 
@@ -254,5 +265,7 @@ def test_targets_are_read_as_they_are_spoken():
     near = target_text.read("near 5 mm by 0.1 mm", "gap", "gap_ok")
     assert (near.limit, str(near.value), str(near.within)) == ("near", "5 mm", "0.1 mm")
     assert target_text.read("< 3 N", "f", "f_ok").limit == "below"
+    heavy = target_text.read("below 3 N, weight 2.5", "f", "f_ok")
+    assert (heavy.asked, str(heavy.weight)) == ("f below 3 N, weight 2.5", "2.5")
     with pytest.raises(ModelError, match="is no target"):
         target_text.read("3 N", "f", "f_ok")

@@ -25,6 +25,7 @@ SETTINGS = {"until": "end time", "integrator": "integrator", "pose": "start pose
 SOLVED, STALE, UNSOLVED = "✓ run", "stale", "not run"
 CHANGED, TAKEN, GOOD, BAD, PALE = "changed", "taken", "good", "bad", "pale"
 THE_MODEL = "the model"
+ALIKE = 6  # digits of margins that tell cases apart
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +170,8 @@ def _figures(
     rows = []
     for name in (figure.name for figure in model.of(FigureOf)):
         read = {case: found.figures[name] for case, found in verdicts.items()}
-        marks = _ends(model, name, verdicts)
+        fresh = {case: j for case, j in verdicts.items() if states[case].text != STALE}
+        marks = _ends(model, name, fresh)
         unit_of = next((r for r in read.values() if not r.problem), None)
         peak = max((abs(r.value) for r in read.values() if not r.problem), default=0.0)
         cells = {}
@@ -180,7 +182,7 @@ def _figures(
                 continue
             unit, factor = units.shown_unit(figure.kind, peak)
             told = f"{units.digits(units.against(figure.value, peak) / factor)} "
-            told += units.spoken(unit)
+            told = f"{told}{units.spoken(unit)}".strip()
             pale = PALE if states[case].text == STALE else ""
             other = read.get(reference)
             change = _change(figure, other) if other is not None and case != reference else ""
@@ -198,12 +200,13 @@ def _ends(model: Model, name: str, found: Mapping[str, Judgement]) -> dict[str, 
     number = next((k for k, t in enumerate(model.of(Target)) if t.figure == name), None)
     if number is None:
         return {}
-    margins = {case: j.targets[number].margin for case, j in found.items()
+    margins = {case: round(j.targets[number].margin, ALIKE) for case, j in found.items()
                if j.targets[number].met is not None}  # fmt: skip
-    if len(margins) < 3 or len(set(margins.values())) < 2:
+    best, worst = max(margins.values(), default=0.0), min(margins.values(), default=0.0)
+    if len(margins) < 3 or best == worst:
         return {}
-    return {max(margins, key=lambda c: margins[c]): "best",
-            min(margins, key=lambda c: margins[c]): "worst"}  # fmt: skip
+    return {case: "best" if margin == best else "worst" for case, margin in margins.items()
+            if margin in (best, worst)}  # fmt: skip
 
 
 def _change(figure: Read, other: Read | None, whole: bool = False) -> str:

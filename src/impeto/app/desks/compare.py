@@ -220,8 +220,8 @@ class ComparePanel(QWidget):
             self.document.complained.emit(f"{case} has not been solved yet: run it first.")
             return
         if self.differs is None:
-            self.differs = DiffersDialog(self.look, self)
-        self.differs.show_between(run.recording.model, self.document.model, run.name)
+            self.differs = DiffersDialog(self.document, self.look, self)
+        self.differs.show_since(run.name)
 
     def duplicate(self, case: str) -> None:
         self.document.set_case(case)
