@@ -160,9 +160,7 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.compare.run_asked.connect(self.run_cases)
         self.compare.studies_asked.connect(self.beside.studies)
-        self.compare.stop_asked.connect(self.running.stop_case)
-        self.running.advanced.connect(self.compare.show_shares)
-        self.running.ended.connect(lambda: self.compare.show_shares({}))
+        self.compare.follow(self.running)
         self._title()
 
     # what happens

@@ -15,6 +15,7 @@ from impeto.app.compare.table import CaseTable
 from impeto.app.deck.plotting import dropped_channels, take_channels
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case, add_case_on, free_stem
+from impeto.app.running import Running
 from impeto.app.selection import can_switch
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, wrapped
@@ -107,6 +108,12 @@ class ComparePanel(QWidget):
     def set_look(self, look: Theme) -> None:
         self.look = look
         self.table.set_look(look)
+
+    def follow(self, running: Running) -> None:
+        """Show how far cases are solved, and end those that are to end."""
+        self.stop_asked.connect(running.stop_case)
+        running.advanced.connect(self.show_shares)
+        running.ended.connect(lambda: self.show_shares({}))
 
     def show_shares(self, shares: dict[str, float]) -> None:
         """How far cases are solved."""
