@@ -24,6 +24,7 @@ from impeto.core.dynamics.integration import (
     WRITTEN,
 )
 from impeto.core.dynamics.names import Mark
+from impeto.core.dynamics.solution import FAR
 from impeto.core.dynamics.state import QUATERNION, poses_of
 from impeto.core.dynamics.system import System
 from impeto.core.elements import ContactRule, Event
@@ -45,7 +46,7 @@ from impeto.core.solvers.events import Events
 from impeto.core.solvers.initial_conditions import Start
 from impeto.core.solvers.loop import integrate
 from impeto.core.solvers.run import Allocate, Plan, Progress, Run
-from impeto.core.solvers.shadow import FAR, beside_coarser, growth
+from impeto.core.solvers.shadow import beside_coarser, growth
 from impeto.core.solvers.singular import singular_poses
 
 TOLERANCES = {"draft": 1e-5, "normal": 1e-8, "fine": 1e-12}

@@ -25,6 +25,7 @@ from impeto.core.model import over_time
 from impeto.core.model.model import Model
 
 Floats = npt.NDArray[np.float64]
+FAR = 0.05  # of the size or rad: what is further apart is different motion
 
 
 def present(system: System, measured: Floats) -> npt.NDArray[np.bool_]:

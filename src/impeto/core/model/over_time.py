@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
-from scipy.integrate import cumulative_trapezoid
 
 Floats = npt.NDArray[np.float64]
 
@@ -22,6 +21,8 @@ def rate(time: Floats, values: Floats) -> Floats:
 
 def integral(time: Floats, values: Floats) -> Floats:
     """From the start on, by the trapezoidal rule."""
+    from scipy.integrate import cumulative_trapezoid  # with much that the first picture needs not
+
     return np.asarray(cumulative_trapezoid(values, time, initial=0.0))
 
 

@@ -11,9 +11,8 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-import pint
-
 from impeto.core.errors import FormulaError
+from impeto.core.model.pint_alone import pint
 
 # Exponents of length, mass, time, current, angle.
 Dimension = tuple[int, int, int, int, int]

@@ -8,13 +8,13 @@ from typing import NamedTuple
 import numpy as np
 
 from impeto.core.contact.data import ShapeData
+from impeto.core.dynamics.solution import FAR
 from impeto.core.dynamics.tables import TOUCH_A, TOUCH_B, TOUCH_DEPTH
 from impeto.core.model import units
 from impeto.core.model.run_settings import QUICK
 from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import Energies
-from impeto.core.solvers.shadow import FAR
 
 GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
 # Energy that appears or vanishes, over the largest that was in play: so many times the tolerance of

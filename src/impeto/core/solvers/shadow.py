@@ -12,7 +12,7 @@ import numpy.typing as npt
 from impeto.core.assembly.equations import move
 from impeto.core.assembly.workspace import workspace_of
 from impeto.core.dynamics.integration import WRITTEN
-from impeto.core.dynamics.solution import present
+from impeto.core.dynamics.solution import FAR, present
 from impeto.core.dynamics.state import all_poses
 from impeto.core.dynamics.system import System
 from impeto.core.solvers.events import Events
@@ -26,7 +26,6 @@ MOVED = 1e-7  # of the size and rad: how far the start is moved, at least
 ABOVE = 10.0  # times the tolerance, which is noise in the comparison
 HELD = 1e-3  # of what it was to move by: what moves less is held or driven
 COMPARED = 96  # instants
-FAR = 0.05  # of the size or rad: what is further apart is different motion
 MOST_GROWTH = 60.0  # logarithm of a growth that says everything
 MOST_WORK = 1.5e7  # evaluations times numbers in a state: about half a second
 # Times the tolerance, in the run beside one with contacts: with ten times, whether something is
