@@ -137,6 +137,11 @@ def test_figures_targets_checks_and_values_are_added(compare, window, hand, monk
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("crank_radius", True))
     compare.add_value()
     assert cell(compare, "crank_radius", "Base").text()
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("end time", True))
+    compare.add_value()
+    assert cell(compare, "end time", "Base").text() == "0.3 s"
+    type_into(hand, compare, cell(compare, "end time", "Base"), "2 s")
+    assert str(window.document.model.cases["Base"].until) == "2 s"
 
 
 def test_cases_are_duplicated_moved_renamed_and_removed(compare, window, monkeypatch):

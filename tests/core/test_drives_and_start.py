@@ -1,5 +1,7 @@
 """Servos, motors, starts, equilibria, the stiff integrator and the linear view."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -9,6 +11,7 @@ from impeto.core.results.sizing import cloud, stalls
 from impeto.core.results.system import energy_error
 from impeto.core.results.trust import trust
 from impeto.core.simulate import simulate
+from impeto.core.solvers.implicit import spectral_radius
 from impeto.services import model_file
 from tests.core.building import DOWN, G, body, frame, joint, run
 
@@ -345,3 +348,25 @@ def test_settling_keeps_the_turns_of_the_start():
     r = geared(500, spring, settle=True)
     assert r["first.turn_z.position"][-1] == pytest.approx(np.radians(540), rel=1e-6)
     assert r["second.turn_z.position"][-1] == pytest.approx(-np.radians(270), rel=1e-6)
+
+
+def test_the_stiff_integrator_hands_back_where_nothing_is_stiff():
+    """At first nearly nothing moves and stability alone limits the steps; then accuracy does."""
+    deck = model_file.load_demo("chipper_deck")
+    r = impeto.simulate(deck, "Base")
+    assert "stiff" in r.statistics.integrator
+    smooth = deck.changed(settings=replace(deck.settings, integrator="smooth"))
+    alone = impeto.simulate(smooth, "Base")
+    assert alone.statistics.integrator == "smooth"
+    assert r.statistics.accepted < 1.5 * alone.statistics.accepted  # ten times as many before
+    way = np.ptp(alone["deck.position.z"])
+    np.testing.assert_allclose(r["deck.position.z"], alone["deck.position.z"], atol=1e-5 * way)
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_the_dominant_eigenvalue_of_a_jacobian_is_about_right(seed):
+    rng = np.random.default_rng(seed)
+    a = rng.normal(size=(30, 30)) * 10.0 ** rng.uniform(-3, 3, size=30)
+    largest = np.abs(np.linalg.eigvals(a)).max()
+    assert spectral_radius(a) == pytest.approx(largest, rel=0.5)
+    assert spectral_radius(np.zeros((4, 4))) == 0.0

@@ -24,7 +24,7 @@ ON, OFF = "on", "off"
 SETTINGS = {"until": "end time", "integrator": "integrator", "pose": "start pose"}
 SOLVED, STALE, UNSOLVED = "✓ run", "stale", "not run"
 CHANGED, TAKEN, GOOD, BAD, PALE = "changed", "taken", "good", "bad", "pale"
-THE_MODEL = "the model"
+THE_MODEL, BUILT_ON = "the model", "built on"
 ALIKE = 6  # digits of margins that tell cases apart
 
 
@@ -113,9 +113,9 @@ def _changes(model: Model, further: Sequence[str]) -> list[Row]:
     named |= dict.fromkeys(name for name in further if name in model.elements)
     pairs = {name: (case, whole(model.cases, name)) for name, case in model.cases.items()}
     rows = []
-    if any(case.built_on for case in listed):
+    if any(case.built_on for case in listed) or BUILT_ON in further:
         cells = {c.name: Cell(c.built_on or THE_MODEL, "" if c.built_on else PALE) for c in listed}
-        rows.append(Row(UNDER, "built_on", "built on", cells, "another case, or the model"))
+        rows.append(Row(UNDER, "built_on", BUILT_ON, cells, "another case, or the model"))
     for name in named:
         element = model.elements.get(name)
         if isinstance(element, Parameter):
@@ -128,7 +128,7 @@ def _changes(model: Model, further: Sequence[str]) -> list[Row]:
             rows.append(Row(SWITCH, name, name, cells, f"in the model {own}"))
     for key, title in SETTINGS.items():
         own = str(getattr(model.settings, key) or "as drawn")
-        if any(_setting(key, case) for case in listed):
+        if any(_setting(key, case) for case in listed) or title in further:
             cells = _cells(pairs, partial(_setting, key), own)
             rows.append(Row(SETTING, key, title, cells, f"in the run settings {own}"))
     return rows

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from impeto.app.compare.differs import DiffersDialog
-from impeto.app.compare.rows import latest
+from impeto.app.compare.rows import BUILT_ON, SETTINGS, latest
 from impeto.app.compare.table import CaseTable
 from impeto.app.deck.plotting import dropped_channels, take_channels
 from impeto.app.document import Document
@@ -123,11 +123,13 @@ class ComparePanel(QWidget):
     # what is added
 
     def add_value(self) -> None:
-        """A row for a parameter or switch that no case changes yet."""
+        """A row for a parameter, switch or setting that no case changes yet."""
         model, listed = self.document.model, {row.name for row in self.table.rows}
         fit = [e for e in model.elements.values() if isinstance(e, Parameter) or can_switch(e)]
+        titles = {row.title for row in self.table.rows}
         names = [element.name for element in fit if element.name not in listed]
-        name = self._chosen("Value", "Which parameter, or what to switch?", names)
+        names += [title for title in (*SETTINGS.values(), BUILT_ON) if title not in titles]
+        name = self._chosen("Value", "Which parameter or setting, or what to switch?", names)
         if name:
             self.table.further.append(name)
             self.renew()
