@@ -129,3 +129,16 @@ def test_the_peak_of_a_swing_to_the_other_side_is_no_less_a_peak():
         LENGTH * np.sin(np.deg2rad(2.0)), rel=1e-4
     )
     assert judged.missed == ["narrow"]
+
+
+def test_lengths_of_the_model_stand_in_checks_by_hand_and_follow_its_names():
+    """T = 2π √(l/g) (1 + θ²/16) with l from the pin to the bob, as drawn."""
+    text = "2*pi*sqrt((hook.position.z - bob.position.z)/9.80665 m/s^2)"
+    check = im.HandCheck(name="drawn", figure="period", value=text, within="0.01")
+    model = pendulum(PERIOD, check)
+    judged = im.simulate(model, until=3.0).judged()
+    assert [verdict.met for verdict in judged.checks] == [True], judged.checks
+    off = replace(check, value=text.replace("position.z", "position.x"))
+    assert im.simulate(model.with_element(off), until=3.0).judged().checks[0].met is not True
+    renamed = model.renamed("bob", "ball").renamed("hook", "nail")
+    assert str(renamed["drawn"].value) == text.replace("bob", "ball").replace("hook", "nail")

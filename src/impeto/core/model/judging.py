@@ -70,7 +70,8 @@ class Target(Aside):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HandCheck(Aside):
-    """A value worked out by hand, of numbers, parameters and masses (rod.mass), against which a
+    """A value worked out by hand, of numbers, parameters, masses (rod.mass) and places as drawn
+    (eye.position.x, of bodies and frames), against which a
     figure is held. The note says where it comes from."""
 
     tag: ClassVar[str] = "hand_check"

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
-from impeto.core.assembly.resolve import body_mass
+from impeto.core.assembly.resolve import body_mass, resolve
 from impeto.core.bodies.model import Body
 from impeto.core.errors import ImpetoError, ModelError
 from impeto.core.model import formula, units
@@ -28,7 +30,8 @@ from impeto.core.results.poses import value_at
 from impeto.core.results.recording import Recording
 
 UNITS = {TIME: "time", FREQUENCY: "frequency", NUMBER: "number"}
-MASS = ".mass"
+MASS, POSITION = ".mass", ".position."
+METRE = units.unit("m")[1]
 PEAK = TITLES[0]  # of a channel's values the one that is largest in size
 Judge = Callable[..., tuple[bool, float, str]]
 
@@ -95,10 +98,24 @@ def shortfall(margins: Mapping[str, float], weights: Mapping[str, float]) -> flo
     return float(np.sqrt(sum(weights.get(n, 1.0) * m**2 for n, m in missed.items())))
 
 
-class Masses(Scope):
-    """Values of a case in which BODY.mass is what that body weighs."""
+class AsDrawn(Scope):
+    """Values of a case in which BODY.mass is what that body weighs, and BODY.position.x,
+    FRAME.position.x … where those are drawn in the world."""
+
+    @cached_property
+    def _places(self) -> dict[str, npt.NDArray[np.float64]]:
+        """World positions (3,) [m] of bodies and frames."""
+        mechanism = resolve(self.written, self.case.name, copies=False)
+        found = {body.name: body.position for body in mechanism.bodies}
+        for frame in mechanism.frames:
+            body = mechanism.bodies[frame.body]
+            found[frame.name] = body.position + body.rotation @ frame.position
+        return found
 
     def parameter(self, name: str) -> formula.Value:
+        owner, axis = name[: -len(POSITION) - 1], name[-1:]
+        if name == f"{owner}{POSITION}{axis}" and axis in "xyz" and owner in self._places:
+            return formula.Value(float(self._places[owner]["xyz".index(axis)]), METRE)
         body = self.model.elements.get(name.removesuffix(MASS))
         if name.endswith(MASS) and isinstance(body, Body):
             return formula.Value(body_mass(self, body).mass, units.unit("kg")[1])
@@ -109,7 +126,7 @@ def judged(r: Recording, model: Model | None = None) -> Judgement:
     """A run by the figures, targets and checks of a model, its own for None; what cannot be read
     says why."""
     model = model or r.gauged or r.model
-    scope = Masses(model, r.case if r.case in model.cases else None)
+    scope = AsDrawn(model, r.case if r.case in model.cases else None)
     read = {figure.name: _read(r, figure, scope) for figure in model.of(FigureOf)}
     targets = tuple(_verdict(_target, t, read, scope) for t in model.of(Target))
     checks = tuple(_verdict(_check, c, read, scope) for c in model.of(HandCheck))
