@@ -7,7 +7,8 @@ import impeto
 from impeto.app.case_strips import MOST, CaseStrips
 from impeto.app.machines import MachinesDialog
 from tests.app.test_by_hand import CTRL
-from tests.services.test_studies import cluster, hanging
+from tests.services.test_studies import hanging
+from tests.services.test_workers import cluster
 
 ALT, SHIFT = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
 

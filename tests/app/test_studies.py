@@ -4,7 +4,10 @@ import pytest
 from PyQt6.QtCore import Qt
 
 import impeto
+from impeto.app.compare import rows as compare_rows
 from impeto.app.studies.dialog import StudyDialog
+from impeto.core.model.scope import Scope
+from impeto.services import recording_file
 from tests.app.test_by_hand import CTRL
 from tests.services.test_studies import closed_form, hanging
 
@@ -179,6 +182,10 @@ def test_a_sweep_keeps_recordings_that_a_double_click_opens(window, hand, dialog
     run = window.document.runs[0]
     assert run.name == "Point 1"
     assert run.recording["block.position.z"].min() == dialog.solved.figures["lowest"][1]
+    assert compare_rows.latest(window.document).keys() == {"Point 1"}  # none of the case varied
+    recording_file.save_recording(run.recording, tmp_path / "again.h5")
+    again = recording_file.open_recording(tmp_path / "again.h5")
+    assert Scope(again.model, again.case).parameter("k").si == 2000.0
     (tmp_path / "kept" / "point-00000.h5").write_bytes(
         (tmp_path / "kept" / "point-00001.h5").read_bytes()
     )

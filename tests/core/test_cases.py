@@ -72,6 +72,13 @@ def test_a_case_on_nothing_or_on_itself_is_refused(cases, why):
         sprung(*cases)
 
 
+def test_cases_a_hundred_deep_are_refused_in_a_sentence_and_at_once():
+    many = [impeto.Case(name=f"c{k}", built_on=f"c{k - 1}" if k else "Base") for k in range(5000)]
+    with pytest.raises(ModelError, match="built on more than 100 others, one on the other"):
+        sprung(*many)
+    assert find_case(sprung(*many[:98]), "c97").built_on == ""
+
+
 def test_a_switch_that_would_be_so_anyway_is_no_change():
     model = sprung(WET, WET_STIFF)
     case = model.cases["Wet and stiff"]

@@ -13,7 +13,7 @@ from pathlib import Path
 from impeto.cli.ready import make_ready
 from impeto.core.elements import FigureOf, Parameter
 from impeto.core.errors import FileError, ModelError
-from impeto.core.model import formula, units
+from impeto.core.model import formula
 from impeto.core.model.model import Model
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope, find_case
@@ -104,13 +104,12 @@ def write_csv(solved: Solved, path: str | Path) -> None:
 
 
 def _print_points(solved: Solved) -> None:
-    kinds = _kinds(solved)
     titles = [*solved.names, *solved.figures]
     print("".join(f"{title:>18}" for title in titles) + "   met")
     for number, answer in sorted(solved.answers.items())[:SHOWN]:
         values = [s.told(v) for s, v in zip(solved.points.varied, solved.values[number],
                                             strict=True)]  # fmt: skip
-        figures = [_told(column[number], kinds[name]) for name, column in solved.figures.items()]
+        figures = [answer.told(name) for name in solved.figures]
         told = answer.problem or ("yes" if answer.meets_all else "no")
         print("".join(f"{text:>18}" for text in (*values, *figures)) + f"   {told}")
     if len(solved.answers) > SHOWN:
@@ -118,15 +117,6 @@ def _print_points(solved: Solved) -> None:
     share = solved.share_met()
     chance = "" if solved.is_even else f", of made ones {share.low:.1%} to {share.high:.1%}"
     print(f"{share.met} of {share.solved} meet all targets{chance}; {len(solved.problems)} failed")
-
-
-def _kinds(solved: Solved) -> dict[str, str]:
-    return {name: answer.kinds.get(name, "number")
-            for answer in solved.answers.values() for name in answer.figures}  # fmt: skip
-
-
-def _told(value: float, kind: str) -> str:
-    return units.shown(value, kind) if math.isfinite(value) else "–"
 
 
 def optimise(given: argparse.Namespace) -> int:
@@ -152,8 +142,8 @@ def optimise(given: argparse.Namespace) -> int:
     kinds = {s.name: s for s in found.asked.varied}
     for name, value in found.values.items():
         print(f"{name} = {kinds[name].told(value)}")
-    for name, value in found.best.figures.items():
-        print(f"{name}: {_told(value, found.best.kinds.get(name, 'number'))}")
+    for name in found.best.figures:
+        print(f"{name}: {found.best.told(name)}")
     print(f"after {len(found.history.values)} runs")
     if given.out:
         model_file.save(found.with_case("Best"), given.out)
@@ -166,12 +156,8 @@ def optimise(given: argparse.Namespace) -> int:
 def _print_front(found: Found) -> None:
     """A row for each run than which no other is better in both figures."""
     print("".join(f"{title:>18}" for title in (found.figure, found.against, *found.values)))
-    for number in found.front:
-        answer, values = found.history.answers[number], found.history.values[number]
-        told = [_told(answer.figures[name], answer.kinds.get(name, "number"))
-                for name in (found.figure, found.against)]  # fmt: skip
-        told += [s.told(v) for s, v in zip(found.asked.varied, values, strict=True)]
-        print("".join(f"{text:>18}" for text in told))
+    for row in found.front_told:
+        print("".join(f"{text:>18}" for text in row))
     print(f"{len(found.front)} of {len(found.history.values)} runs")
 
 

@@ -43,6 +43,7 @@ from impeto.app.theme import Theme
 from impeto.app.widgets import button, label, plain_table, wrapped
 from impeto.core.errors import FileError, ImpetoError, ModelError
 from impeto.core.model import units
+from impeto.core.model.cases import Case
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.results.recording import Recording
@@ -332,12 +333,14 @@ class StudyDialog(Dialog):
         number = sorted(self.solved.answers)[row]
         kept = tasks.path_of(self._folder, number)
         if self._folder and kept.exists():
-            self._open_kept(self.solved.model_at(number), kept, f"Point {number}")
+            self._open_kept(self.solved.model_at(number), self.solved.asked.case, kept,
+                            f"Point {number}")  # fmt: skip
             return
         self._as_case(self.solved.asked, self.solved.values[number], f"Point {number}")
 
-    def _open_kept(self, model: Model, path: Path, title: str) -> None:
-        """A run from its file, if that is of this point."""
+    def _open_kept(self, model: Model, case: str, path: Path, title: str) -> None:
+        """A run from its file, if that is of this point: as one of a case of its own, so that it
+        does not count as a run of the case that was varied."""
 
         def task(_progress: Callable[[float, float], bool]) -> Recording:
             recording = open_recording(path)
@@ -346,7 +349,9 @@ class StudyDialog(Dialog):
                     f"'{path}' is of another model than this point: choose another folder and run "
                     "the sweep again."
                 )
-            return replace(recording, case=title)
+            return replace(
+                recording, model=model.with_case(Case(name=title, built_on=case)), case=title
+            )
 
         if not self.start(task, self.document.add_run):
             self.told.setText("Recordings are opened once the runs have ended.")

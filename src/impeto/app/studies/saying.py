@@ -2,18 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from impeto.core.model import units
 from impeto.core.studies.fitting import Fitted
 from impeto.core.studies.sensitivity import Slope
 from impeto.core.studies.solved import Solved
 from impeto.services.studies.searching import Found
-
-
-def figure_told(value: float, kind: str) -> str:
-    """A value of a figure, a dash where there is none."""
-    return units.shown(value, kind) if np.isfinite(value) else "–"
 
 
 def spread_of(slope: Slope) -> float:
@@ -28,10 +21,7 @@ def points_told(solved: Solved, most: int) -> list[list[str]]:
         answer = solved.answers[number]
         varied = [s.told(v) for s, v in zip(solved.points.varied, solved.values[number],
                                             strict=True)]  # fmt: skip
-        figures = [
-            figure_told(answer.figures.get(name, np.nan), answer.kinds.get(name, "number"))
-            for name in solved.figures
-        ]
+        figures = [answer.told(name) for name in solved.figures]
         verdict = answer.problem or ("met" if answer.meets_all else "missed")
         rows.append([verdict, *varied, *figures])
     return rows
@@ -72,23 +62,12 @@ def fit_said(found: Fitted) -> str:
 def rows_of(found: Found) -> list[list[str]]:
     """Best values and their figures; of a trade-off a row for each run on its front."""
     if found.against:
-        return _front_told(found)
+        return found.front_told
     varied = [[s.name, s.told(found.values[s.name])] for s in found.asked.varied]
-    figures = [[name, figure_told(value, found.best.kinds.get(name, "number"))]
-               for name, value in found.best.figures.items()]  # fmt: skip
+    figures = [[name, found.best.told(name)] for name in found.best.figures]
     return varied + figures
 
 
 def titles_of(found: Found) -> list[str]:
     """Of the columns of `rows_of`."""
     return [found.figure, found.against, *found.values] if found.against else ["", "best"]
-
-
-def _front_told(found: Found) -> list[list[str]]:
-    rows = []
-    for number in found.front:
-        answer, values = found.history.answers[number], found.history.values[number]
-        figures = [figure_told(answer.figures[name], answer.kinds.get(name, "number"))
-                   for name in (found.figure, found.against)]  # fmt: skip
-        rows.append(figures + [s.told(v) for s, v in zip(found.asked.varied, values, strict=True)])
-    return rows

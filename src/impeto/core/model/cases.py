@@ -15,6 +15,7 @@ from impeto.core.model.run_settings import INTEGRATORS
 
 AS_SET = "as in the model"
 BASE = "Base"
+DEEPEST = 100  # cases that one is built on
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,6 +53,11 @@ def line(cases: Mapping[str, Case], name: str) -> list[Case]:
             raise ModelError(
                 f"it is built on itself, by way of {', '.join(list(found)[1:]) or name}",
                 element=f"case {name}", remedy="Let one of them be built on the model",
+            )  # fmt: skip
+        if len(found) == DEEPEST:
+            raise ModelError(
+                f"it is built on more than {DEEPEST} others, one on the other",
+                element=f"case {next(iter(found))}", remedy="Build it on one further below",
             )  # fmt: skip
         if name not in cases:
             raise ModelError(

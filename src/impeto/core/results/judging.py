@@ -82,14 +82,6 @@ class Judgement:
         """What was asked for and is not so, or cannot be told."""
         return [verdict.name for verdict in self.verdicts if verdict.met is not True]
 
-    @property
-    def shortfall(self) -> float:
-        """By how much what is missed is missed in all, over its limits and by weight."""
-        return shortfall(
-            {verdict.name: verdict.margin for verdict in self.verdicts},
-            {verdict.name: verdict.weight for verdict in self.verdicts},
-        )
-
 
 def shortfall(margins: Mapping[str, float], weights: Mapping[str, float]) -> float:
     """What is missed of margins by name: the root of the sum of their squares by weight; what
@@ -159,18 +151,19 @@ def _verdict(
 ) -> Verdict:
     """What a target or check comes to; where its figure or value is missing, why."""
     figure = read.get(element.figure)
-    asked = element.asked
+    asked, weight = element.asked, 1.0
     try:
+        if isinstance(element, Target):
+            weight = scope.si(element.weight, "number")
+            if not weight > 0.0:
+                raise ModelError("its weight must be greater than zero", element=element.name)
         if figure is None:
             raise ModelError(f"there is no figure {element.figure}")
         if not np.isfinite(figure.value):
             raise ModelError(figure.problem or "it could not be read")
         met, margin, told = judge(element, figure, scope)
-        weight = scope.si(element.weight, "number") if isinstance(element, Target) else 1.0
-        if not weight > 0.0:
-            raise ModelError("its weight must be greater than zero", element=element.name)
     except ImpetoError as error:
-        return Verdict(element.name, asked, None, np.nan, f"not known: {error}")
+        return Verdict(element.name, asked, None, np.nan, f"not known: {error}", max(weight, 0.0))
     return Verdict(element.name, asked, met, margin, told, weight)
 
 

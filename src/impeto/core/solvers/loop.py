@@ -38,8 +38,7 @@ def integrate(run: Run, progress: Progress | None = None) -> str:
                     progress(1.0, solved)
                 return ""
             if status == Status.STIFF:
-                run.methods.append(Implicit.title)
-                stepper = Implicit(run, watch=True)
+                stepper = going_on(run, Implicit(run, watch=True))
             elif status == Status.EASY:
                 run.state.counts[STIFF_STEPS] = 0
                 stepper = explicit(run)
@@ -55,23 +54,23 @@ def integrate(run: Run, progress: Progress | None = None) -> str:
 def first_stepper(run: Run) -> Stepper:
     """The method that the plan asks for; contacts are followed by the explicit one alone."""
     if run.plan.integrator == QUICK:
-        return over_to(run, TimeStepping)
+        return going_on(run, TimeStepping(run))
     if run.plan.integrator == STIFF and not len(run.tables.shape):
-        return over_to(run, Implicit)
+        return going_on(run, Implicit(run))
     return explicit(run)
 
 
-def over_to(run: Run, method: type[Implicit] | type[TimeStepping]) -> Stepper:
-    """Go on with another method."""
-    run.methods.append(method.title)
-    return method(run)
+def going_on(run: Run, stepper: Stepper) -> Stepper:
+    """A method that goes on from here, noted."""
+    run.methods.append(stepper.title)
+    return stepper
 
 
 def explicit(run: Run) -> Stepper:
     """The explicit method, which hands over where it may."""
-    run.methods.append(Explicit.title)
     touching = len(run.tables.shape) > 0
-    return Explicit(run, watch=run.plan.integrator == AUTOMATIC and not touching)
+    watch = run.plan.integrator == AUTOMATIC and not touching
+    return going_on(run, Explicit(run, watch))
 
 
 def answered(run: Run, stepper: Stepper, status: int) -> bool:

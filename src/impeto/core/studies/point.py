@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from impeto.core.errors import ImpetoError
+from impeto.core.model import units
 from impeto.core.model.fields import Written
 from impeto.core.model.model import Model
 from impeto.core.results.judging import Judgement, judged
@@ -61,6 +62,12 @@ class Answer:
     curve: Floats = field(default_factory=lambda: np.zeros(0))
     kinds: Mapping[str, str] = field(default_factory=dict)
     weights: Mapping[str, float] = field(default_factory=dict)
+
+    def told(self, figure: str) -> str:
+        """A figure in its unit, a dash where it could not be read."""
+        value = self.figures.get(figure, np.nan)
+        kind = self.kinds.get(figure, "number")
+        return units.shown(value, kind) if np.isfinite(value) else "–"
 
     @property
     def meets_all(self) -> bool:

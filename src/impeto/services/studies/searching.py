@@ -61,6 +61,16 @@ class Found:
         figures = (self.figure, self.against or self.figure)
         return [int(number) for number in trading.front_of(self.history, figures)]
 
+    @property
+    def front_told(self) -> list[list[str]]:
+        """Both figures, then the values, of each run on the front, in their units."""
+        rows = []
+        for number in self.front:
+            answer, values = self.history.answers[number], self.history.values[number]
+            told = [s.told(v) for s, v in zip(self.asked.varied, values, strict=True)]
+            rows.append([answer.told(self.figure), answer.told(self.against), *told])
+        return rows
+
     def with_case(self, name: str) -> Model:
         """The model with the best values as a new case."""
         return with_case(self.asked, self.history.values[self.history.best], name)

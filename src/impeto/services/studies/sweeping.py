@@ -22,7 +22,7 @@ from impeto.core.studies.spread import Spread
 from impeto.services import model_file
 from impeto.services.atomic import made
 from impeto.services.studies.study_file import StudyFile
-from impeto.services.studies.tasks import PointRuns
+from impeto.services.studies.tasks import PointRuns, path_of
 from impeto.services.workers.task import Workers
 from impeto.services.workers.where import at
 
@@ -53,7 +53,8 @@ def solve_sweep(
 
     path : of the file that keeps them; one that is there is gone on with
     workers : where; the address of a Dask scheduler, or processes of this machine for None
-    folder : where the recording of each point is kept, the same on all machines
+    folder : where the recording of each point is kept, the same on all machines; points that are
+        solved but have none there are solved again
     Raises ModelError for what cannot be swept and FileError for a file that cannot be used. Points
     that fail are answers with a problem.
     """
@@ -61,9 +62,12 @@ def solve_sweep(
     kept = StudyFile(path, key_of(whole)) if path is not None else None
     try:
         answers = dict(kept.solved()) if kept is not None else {}
-        left = {n: values for n, values in enumerate(whole.values) if n not in answers}
-        wants = [True]
         kept_in = str(made(Path(folder).absolute())) if str(folder) else ""
+        left = {
+            n: values for n, values in enumerate(whole.values)
+            if n not in answers or (kept_in and not path_of(kept_in, n).exists())
+        }  # fmt: skip
+        wants = [True]
         task = PointRuns(whole.asked, kept_in)
         with at(workers) as where:
             for number, answer in task.answers(where, left, lambda: wants[0]):
