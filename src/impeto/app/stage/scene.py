@@ -86,15 +86,8 @@ class Scene:
         shapes."""
         self.set_copies({})
         bodies = [body for body in model.of(Body) if scope.on(body)]
-        values = values_of(model, scope)
-        same = {
-            body.name for body in bodies
-            if self._made.get(body.name, (None,))[0] is body and values == self._values
-            and not any(map(without_end, body.shapes))
-        }  # fmt: skip
-        for name in [name for name in self.actors if name not in same]:
-            self._drop(name)
-        self._values, complaints = values, list[str]()
+        same = self._keep_same(bodies, values_of(model, scope))
+        complaints = list[str]()
         alike = {self._made[name][1]: name for name in same}
         for floors in (False, True):  # floors as large as the rest asks for
             for body in bodies:
@@ -120,6 +113,18 @@ class Scene:
             if name not in same:
                 self._dress(name)
         return complaints
+
+    def _keep_same(self, bodies: list[Body], values: Hashable) -> set[str]:
+        """Names of the bodies that look as they did; the others are taken out of the picture."""
+        same = {
+            body.name for body in bodies
+            if self._made.get(body.name, (None,))[0] is body and values == self._values
+            and not any(map(without_end, body.shapes))
+        }  # fmt: skip
+        for name in [name for name in self.actors if name not in same]:
+            self._drop(name)
+        self._values = values
+        return same
 
     def _drop(self, name: str) -> None:
         """Take a body out of the picture."""

@@ -21,6 +21,7 @@ from impeto.core.results.recording import Recording
 from impeto.core.solvers.rank import sparse_jacobian
 
 Floats = npt.NDArray[np.float64]
+Numbers = npt.NDArray[np.int64]
 MOTION = "motion"  # centrifugal and gyroscopic terms, and motions that are prescribed
 INERTIA = "inertia of {}"  # that of one body, in reactions
 IN_IT = "acts in it"  # springs, stops and friction of a joint itself
@@ -56,23 +57,8 @@ def parts_of(
     """
     total = r[channel]
     accelerates = ".acceleration" in channel
-    owners = {name.owner for name in r.system.rows}
-    holds = channel.partition(".")[0] in owners and r.channel(channel).kind in ("force", "torque")
-    if not holds and not accelerates:
-        raise ChannelError(
-            f"'{channel}' is no reaction, no effort of a prescribed motion and no acceleration: it "
-            "has no parts."
-        )
-    if QUICK in r.statistics.integrator:
-        raise ChannelError(
-            "A run in quick mode has no parts, as its forces are impulses of whole steps: solve it "
-            "in an accurate mode."
-        )
-    rows = np.flatnonzero((r.time >= begin) & (r.time <= end))
-    if not len(rows):
-        raise ChannelError(f"The run has no instant between {begin:g} and {end:g} s.")
-    rows = rows[np.unique(np.linspace(0, len(rows) - 1, min(most, len(rows))).astype(int))]
-    solved = []
+    _check_has_parts(r, channel, accelerates)
+    rows, solved = _instants(r, begin, end, most), []
     for k in range(len(rows)):
         solved.append(_split(r.only(rows[k : k + 1]), not accelerates))
         if progress and not progress((k + 1) / len(rows), float(r.time[rows[k]])):
@@ -97,6 +83,29 @@ def parts_of(
     kept = {name: v for name, v in shown.items() if np.abs(v).max() > floor}
     order = sorted(kept, key=lambda name: -float(np.abs(kept[name]).max()))
     return Parts(channel, r.time[rows], total[rows], {name: kept[name] for name in order})
+
+
+def _check_has_parts(r: Recording, channel: str, accelerates: bool) -> None:
+    owners = {name.owner for name in r.system.rows}
+    holds = channel.partition(".")[0] in owners and r.channel(channel).kind in ("force", "torque")
+    if not holds and not accelerates:
+        raise ChannelError(
+            f"'{channel}' is no reaction, no effort of a prescribed motion and no acceleration: it "
+            "has no parts."
+        )
+    if QUICK in r.statistics.integrator:
+        raise ChannelError(
+            "A run in quick mode has no parts, as its forces are impulses of whole steps: solve it "
+            "in an accurate mode."
+        )
+
+
+def _instants(r: Recording, begin: float, end: float, most: int) -> Numbers:
+    """Rows of up to so many instants between two, evenly taken."""
+    rows = np.flatnonzero((r.time >= begin) & (r.time <= end))
+    if not len(rows):
+        raise ChannelError(f"The run has no instant between {begin:g} and {end:g} s.")
+    return rows[np.unique(np.linspace(0, len(rows) - 1, min(most, len(rows))).astype(int))]
 
 
 def _scale(solved: list[dict[str, tuple[Floats, Floats]]], accelerates: bool) -> float:

@@ -174,7 +174,7 @@ def advance(
             return due
         t = clock[TIME]
         h, short = next_step(T, out, state, end, longest, landing)
-        if h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t:
+        if is_too_small(h, t, end):
             return TOO_SMALL
         count[EVALUATIONS] += SHORT_STAGES if short else STAGES
         count[REPEATED] = 0
@@ -191,7 +191,7 @@ def advance(
             shorten_steps(clock, h, error, short)
             count[ROUGH] = min(count[ROUGH] + FAILED, MOST_ROUGH)
             continue
-        if landing == 0 and h > 1e-10 and T.shape.shape[0] > 0 and passed_unseen(T, S):
+        if landing == 0 and has_passed_unseen(T, S, h):
             count[REJECTED] += 1
             clock[STEP] = clock[SHORT_STEP] = 0.5 * h
             continue
@@ -201,7 +201,7 @@ def advance(
                 continue
             clock[TRIED] = h
             return CROSSING
-        stiff = watch != 0 and not short and stiffness(state, h, T.mass.shape[0] - 1) > STABLE
+        stiff = watch != 0 and is_stiff(T, state, h, short)
         accept(T, S, M, state, out, t, h, limit, end, size, short)
         clock[WORST_GAP] = max(clock[WORST_GAP], gap)
         clock[ERROR] += error * tolerance
@@ -223,6 +223,23 @@ def due_now(T: Tables, S: Workspace, state: Integration, out: Outputs, end: floa
     if t >= state.clock[INSTANT]:
         return ON_TIME
     return GOING_ON if has_room(T, S, out, state.counts[WRITTEN]) else FULL
+
+
+@inlined
+def is_too_small(h: float, t: float, end: float) -> bool:
+    """Whether a step no longer moves the clock."""
+    return h < max(1e-14, 1e-15 * end) or t + 0.1 * h == t
+
+
+@inlined
+def has_passed_unseen(T: Tables, S: Workspace, h: float) -> bool:
+    return h > 1e-10 and T.shape.shape[0] > 0 and passed_unseen(T, S)
+
+
+@inlined
+def is_stiff(T: Tables, state: Integration, h: float, short: bool) -> bool:
+    """Whether stability, not accuracy, limits the step that was tried."""
+    return not short and stiffness(state, h, T.mass.shape[0] - 1) > STABLE
 
 
 @inlined
