@@ -5,10 +5,31 @@ import gc
 import pytest
 from PyQt6.QtCore import QCoreApplication, QEvent, QSettings, Qt
 from PyQt6.QtWidgets import QLineEdit, QWidget
+from pytestqt.qtbot import QtBot
 
 from impeto.app import theme
 from impeto.app.document import Document
 from impeto.app.main_window import MainWindow
+
+PATIENCE = 120_000  # ms: a machine with much to do is no fault, and what comes never is still told
+
+
+class PatientBot(QtBot):
+    """Clicks, keys and waits of pytest-qt, for slow machines too."""
+
+    def waitUntil(self, callback, *, timeout=PATIENCE):
+        super().waitUntil(callback, timeout=timeout)
+
+    def waitSignal(self, signal, *, timeout=PATIENCE, **more):
+        return super().waitSignal(signal, timeout=timeout, **more)
+
+    def waitExposed(self, widget, *, timeout=PATIENCE):
+        return super().waitExposed(widget, timeout=timeout)
+
+
+@pytest.fixture
+def qtbot(qapp, request):
+    return PatientBot(request)
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -99,7 +120,7 @@ class Hand:
         """Run the present case for a short time and wait for its recording."""
         if str(self.window.document.model.settings.until) != until:
             self.type_into("End time", until)
-        with self.qtbot.waitSignal(self.window.document.runs_changed, timeout=30_000):
+        with self.qtbot.waitSignal(self.window.document.runs_changed):
             self.click(self.window.strip.run)
         self.qtbot.waitUntil(lambda: self.window.job is None)
         self.settle()

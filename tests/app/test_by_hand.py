@@ -59,7 +59,7 @@ def hands(window, qtbot, hand):
 def solved(window, hands, until):
     """Runs what was built, in the window."""
     hands.chord(Key.Key_R, CTRL)
-    hands.qtbot.waitUntil(lambda: bool(window.document.runs), timeout=60000)
+    hands.qtbot.waitUntil(lambda: bool(window.document.runs))
     run = window.document.run.recording
     assert not run.stopped
     assert run.time[-1] == pytest.approx(until)
@@ -116,7 +116,7 @@ def test_a_four_bar_with_a_drive_is_built_by_keys_in_at_most_forty_actions(windo
     hands.typed("ground_crank_pin")
     hands.chord(Key.Key_F4)
     hands.typed("60 rpm")
-    qtbot.waitUntil(lambda: bool(window.health.mendable), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.health.mendable))
     hands.chord(Key.Key_M, CTRL | ALT)
     health = healthy(window)
     assert (health.free, health.driven) == (0, 1)

@@ -26,12 +26,12 @@ def passing():
 def test_the_least_clearance_is_found_charted_and_jumped_to(window, hand, qtbot):
     open_model(window, passing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     hand.keys((Qt.Key.Key_D, CTRL))
     dialog = window.findChild(ClearanceDialog)
     button = next(b for b in dialog.findChildren(QAbstractButton)
                   if b.accessibleName() == "Find the clearance")  # fmt: skip
-    with qtbot.waitSignal(dialog.found, timeout=20000) as found:
+    with qtbot.waitSignal(dialog.found) as found:
         hand.click(button)
     assert found.args == ["first.clearance.second"]
     assert "They come as near as 40" in dialog.about.text()
@@ -54,7 +54,7 @@ def test_a_mesh_file_becomes_a_body_that_is_saved_by_its_path(window, hand, qtbo
     trimesh.creation.box((40, 60, 80)).export(tmp_path / "hook 1.stl")
     open_model(window, passing())
     window.files.importing.bring_in(tmp_path / "hook 1.stl")
-    qtbot.waitUntil(lambda: "hook_1" in window.document.model.elements, timeout=20000)
+    qtbot.waitUntil(lambda: "hook_1" in window.document.model.elements)
     assert window.document.selected == "hook_1"
     shape = window.document.model["hook_1"].shapes[0]
     assert shape.unit == "mm"
@@ -73,7 +73,7 @@ def test_a_file_that_cannot_be_read_is_named_and_changes_nothing(window, qtbot, 
     open_model(window, passing())
     before = window.document.model
     window.files.importing.bring_in(tmp_path / "hook.stl")
-    qtbot.waitUntil(lambda: "hook.stl" in window.toast.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "hook.stl" in window.toast.text())
     assert window.document.model is before
 
 
@@ -82,7 +82,7 @@ def test_a_mesh_named_in_the_sheet_is_read_from_the_models_folder(window, hand, 
     model = passing().with_element(impeto.Body(name="hook", shapes=[impeto.Mesh(file="hook.stl")]))
     window.document.open(model, tmp_path / "crane.impeto.json")
     hand.settle()
-    qtbot.waitUntil(lambda: "hook.stl" in window.document.model.geometry, timeout=20000)
+    qtbot.waitUntil(lambda: "hook.stl" in window.document.model.geometry)
     assert not window.document.dirty
 
 

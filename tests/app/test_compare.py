@@ -54,7 +54,7 @@ def type_into(hand, compare, item, text):
 def test_all_cases_are_solved_from_the_table_and_judged_there(compare, window, hand, qtbot):
     assert cell(compare, "Figures", "Base").text() == UNSOLVED
     hand.click(compare.all)
-    qtbot.waitUntil(lambda: len(window.document.runs) == 4, timeout=60000)
+    qtbot.waitUntil(lambda: len(window.document.runs) == 4)
     assert window.desk == "Compare"
     runs = {run.recording.case: run.recording for run in window.document.runs}
     for case, recording in runs.items():

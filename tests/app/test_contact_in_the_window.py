@@ -57,7 +57,7 @@ def test_after_a_run_the_forces_of_contact_are_drawn_and_charted(window, hand, q
     rule = impeto.ContactRule(name="touch", restitution=0.2)
     open_model(window, heap().with_element(rule))
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     recording = window.document.run.recording
     assert not recording.stopped
     window.show_desk("Watch")
@@ -105,7 +105,7 @@ def test_a_case_of_its_own_integrator_runs_in_quick_mode_and_says_so(window, han
     assert (case.integrator, str(case.until)) == ("quick", "0.2 s")
     assert window.document.model.settings.integrator == "automatic"
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     recording = window.document.run.recording
     assert (recording.statistics.integrator, recording.case) == ("quick", name)
     assert recording.time[-1] == pytest.approx(0.2)
@@ -122,7 +122,7 @@ def test_a_quick_step_of_nothing_is_refused_before_the_run(window, hand, qtbot):
     chosen(hand, "Integrator", "quick")
     hand.type_into("Quick step", "0 ms")
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: "quick step must be" in window.toast.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "quick step must be" in window.toast.text())
     assert window.document.run is None
 
 
@@ -134,7 +134,7 @@ def test_a_selected_rule_shows_how_finely_it_watches_outlines(window, hand, qtbo
     open_model(window, model)
     plain = window.stage.grab().toImage()
     hand.pick_row("touch")
-    qtbot.waitUntil(lambda: bool(window.stage.resolution.shapes), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.stage.resolution.shapes))
     watched = window.stage.resolution.shapes[0]
     assert (watched.body, watched.cell) == ("wheel", 0.0)
     assert len(watched.points) > 100
@@ -154,7 +154,7 @@ def test_settling_by_a_click_lets_a_run_start_at_rest_on_the_floor(window, hand,
     hand.settle()
     hand.click(hand.find("Settle first", QCheckBox), QPoint(8, 8))
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     qtbot.waitUntil(lambda: window.job is None)
     run = window.document.run.recording
     weight = 9.80665 * run.system.mechanism.bodies[2].mass

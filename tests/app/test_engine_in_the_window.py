@@ -56,7 +56,7 @@ def bouncing():
 def test_events_and_impacts_fly_flags_on_the_deck_and_a_click_jumps_there(window, hand, qtbot):
     open_model(window, bouncing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     line = window.deck.findChild(TimeLine)
     happened = [mark for mark in line.marks if mark.kind != PEAKS]
     assert [(mark.element, mark.kind) for mark in happened][:2] == [
@@ -72,7 +72,7 @@ def test_events_and_impacts_fly_flags_on_the_deck_and_a_click_jumps_there(window
 def test_flags_are_listed_by_kind_hidden_and_a_row_goes_there(window, hand, qtbot):
     open_model(window, bouncing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     chart = window.watch.charts[0]
     for name in list(chart.channels):
         chart.remove(name)
@@ -99,7 +99,7 @@ def test_flags_are_listed_by_kind_hidden_and_a_row_goes_there(window, hand, qtbo
 def test_the_run_strip_says_in_words_how_far_the_run_can_be_trusted(window, hand, qtbot):
     open_model(window, bouncing())
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     assert "●" in window.strip.quality.text()
     told = window.strip.quality.toolTip()
     for words in ("Energy balance", "Joints stay together", "Smooth integrator", "switchings"):
@@ -121,7 +121,7 @@ def test_a_csv_of_time_histories_drives_the_loads_of_its_columns(
     assert isinstance(load.value, impeto.Table)
     assert (load.value.dataset, load.value.column) == ("bench_run", "push")
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     recording = window.document.run.recording
     assert np.interp(0.25, recording.time, recording["push.value"]) == pytest.approx(5.0)
 
@@ -154,11 +154,11 @@ def test_an_instant_is_kept_as_a_pose_and_a_case_starts_from_it(solved, hand):
 
 def test_modes_are_listed_and_swing_on_the_stage_and_the_response_is_drawn(window, hand, qtbot):
     open_model(window, model_file.load_demo("scale_platform"))
-    qtbot.waitUntil(lambda: window.preparation.done, timeout=20000)
+    qtbot.waitUntil(lambda: window.preparation.done)
     still = window.stage.body_place("platform")[0].copy()
     hand.keys((Qt.Key.Key_M, CTRL))
     dialog = window.findChild(LinearDialog)
-    qtbot.waitUntil(lambda: dialog.table.rowCount() == 6, timeout=20000)
+    qtbot.waitUntil(lambda: dialog.table.rowCount() == 6)
     frequencies = [mode.frequency for mode in dialog.view.modes]
     assert dialog.table.item(0, 1).text().startswith(f"{frequencies[0]:.4f}")
     qtbot.waitUntil(lambda: np.abs(window.stage.body_place("platform")[0] - still).max() > 1e-4)
@@ -168,10 +168,10 @@ def test_modes_are_listed_and_swing_on_the_stage_and_the_response_is_drawn(windo
     dialog.source.setCurrentText("shake")
     dialog.channel.setText("platform.position.z")
     hand.click(dialog.draw)
-    qtbot.waitUntil(lambda: "Largest at" in dialog.about.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "Largest at" in dialog.about.text())
     dialog.channel.setText("nonsense.x")
     hand.click(dialog.draw)
-    qtbot.waitUntil(lambda: "no channel 'nonsense.x'" in dialog.about.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "no channel 'nonsense.x'" in dialog.about.text())
     dialog.close()
     np.testing.assert_allclose(window.stage.body_place("platform")[0], still)
 
@@ -182,9 +182,9 @@ def test_all_cases_run_at_once_and_lie_over_each_other(window, hand, qtbot):
     told = []
     window.running.advanced.connect(told.append)
     hand.keys((Qt.Key.Key_R, CTRL | SHIFT))
-    qtbot.waitUntil(window.strip.cases.isVisible, timeout=60000)
+    qtbot.waitUntil(window.strip.cases.isVisible)
     assert set(window.strip.cases.strips) == set(window.document.model.cases)
-    qtbot.waitUntil(lambda: len(window.document.runs) == 4, timeout=60000)
+    qtbot.waitUntil(lambda: len(window.document.runs) == 4)
     qtbot.waitUntil(lambda: window.job is None)
     assert not window.strip.cases.isVisible()
     shares = np.array([[shares[case] for case in window.document.model.cases] for shares in told])
@@ -214,7 +214,7 @@ def test_settling_is_shown_on_the_stage_and_told(window, hand, qtbot, monkeypatc
     window.document.previewed.connect(places.append)
     window.running.settled.connect(lambda _share: told.append(window.strip.quality.text()))
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=60000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
     assert told
     assert all("of the forces are not balanced yet" in text for text in told)
     assert places[-1] is None, "bodies are where they are again"

@@ -35,14 +35,14 @@ def test_a_recording_is_opened_with_its_model_and_beside_the_runs_of_its_own(
     run = impeto.simulate(pendulum(), until=0.5)
     run.save(path)
     drop(window, path)
-    hand.qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    hand.qtbot.waitUntil(lambda: bool(window.document.runs))
     assert list(window.document.model.elements) == list(pendulum().elements)
     assert window.desk == "Watch"
     opened = window.document.run.recording
     np.testing.assert_array_equal(opened["bar.position.z"], run["bar.position.z"])
     model = window.document.model
     assert window.files.open_path(path)
-    hand.qtbot.waitUntil(lambda: len(window.document.runs) == 2, timeout=20000)
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) == 2)
     assert window.document.model is model
     assert window.files.recent()[0] == str(path)
 
@@ -54,7 +54,7 @@ def test_what_cannot_be_opened_is_said_and_changes_nothing(window, hand, tmp_pat
         path.write_text(text)
         window.toast.hide()
         drop(window, path)
-        hand.qtbot.waitUntil(window.toast.isVisible, timeout=20000)
+        hand.qtbot.waitUntil(window.toast.isVisible)
         assert name.partition(".")[0] in window.toast.text()
     assert window.document.model is before
 
@@ -66,9 +66,9 @@ def test_a_mesh_and_a_table_are_dropped_on_the_window(window, hand, tmp_path):
     trimesh.creation.box((10, 20, 30)).export(mesh)
     table.write_text("t [s],push [N]\n0,1\n1,2\n")
     drop(window, mesh)
-    hand.qtbot.waitUntil(lambda: "wedge" in window.document.model.elements, timeout=20000)
+    hand.qtbot.waitUntil(lambda: "wedge" in window.document.model.elements)
     drop(window, table)
-    hand.qtbot.waitUntil(lambda: "push" in window.document.model.elements, timeout=20000)
+    hand.qtbot.waitUntil(lambda: "push" in window.document.model.elements)
 
 
 def test_parameters_are_offered_while_a_value_is_typed(window, hand):
@@ -235,7 +235,7 @@ def test_a_mechanism_is_dropped_on_the_window_beside_what_is_there(window, hand,
     path.write_text(arm(), encoding="utf-8")
     open_model(window, pendulum())
     drop(window, path)
-    hand.qtbot.waitUntil(lambda: "link_6" in window.document.model.elements, timeout=20000)
+    hand.qtbot.waitUntil(lambda: "link_6" in window.document.model.elements)
     assert "bar" in window.document.model.elements
     assert set(window.document.chosen) >= {"link_1", "link_6"}
     assert len(window.document.model["ground"].shapes) == 1, "the base that weighs nothing"
@@ -245,4 +245,4 @@ def test_a_mechanism_is_dropped_on_the_window_beside_what_is_there(window, hand,
     assert window.document.undo() == "geometry of arm.urdf"
     path.write_text("<robot>", encoding="utf-8")
     drop(window, path)
-    hand.qtbot.waitUntil(lambda: "is not XML that can" in window.toast.text(), timeout=20000)
+    hand.qtbot.waitUntil(lambda: "is not XML that can" in window.toast.text())

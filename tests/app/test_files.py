@@ -103,7 +103,7 @@ def test_a_full_disk_costs_neither_the_model_nor_the_old_file(
 def test_the_recording_is_saved_and_opens_with_the_same_channels(window, hand, tmp_path):
     hand.run()
     path = tmp_path / "run.h5"
-    with hand.qtbot.waitSignal(window.files.told, timeout=10_000):
+    with hand.qtbot.waitSignal(window.files.told):
         window.files.save_recording(path)
     again = recording_file.open_recording(path)
     ours = window.document.run.recording

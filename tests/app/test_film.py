@@ -75,7 +75,7 @@ def test_a_film_shows_what_the_stage_shows_at_true_and_at_slow_speed(
     assert dialog.about.text() == "16 pictures, 0.5 s of film."
     dialog.film(tmp_path / "slow.mp4")
     assert not dialog.write.isEnabled()
-    qtbot.waitUntil(lambda: dialog.filming is None, timeout=30000)
+    qtbot.waitUntil(lambda: dialog.filming is None)
     assert dialog.about.text() == "Written to slow.mp4."
     size, rate, frames = pictures(tmp_path / "slow.mp4")
     assert (size, rate, len(frames)) == ((960, 540), 30.0, 16)
@@ -94,7 +94,7 @@ def test_a_moving_picture_has_as_many_frames(solved, dialog, qtbot, tmp_path):
     set_to(dialog, qtbot, end="0.2 s", rate="15", size_of="960 × 540")
     dialog.clock.setChecked(False)
     dialog.film(tmp_path / "saw.gif")
-    qtbot.waitUntil(lambda: dialog.filming is None, timeout=30000)
+    qtbot.waitUntil(lambda: dialog.filming is None)
     size, _, frames = pictures(tmp_path / "saw.gif")
     assert (size, len(frames)) == ((960, 540), 4)
 
@@ -106,7 +106,7 @@ def test_a_film_that_is_stopped_leaves_nothing_and_the_file_that_was_there(
     path.write_text("an older film")
     set_to(dialog, qtbot, speed="1/100")
     dialog.film(path)
-    qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=20000)
+    qtbot.waitUntil(lambda: dialog.progress.value() > 0)
     qtbot.mouseClick(dialog.stop, Qt.MouseButton.LeftButton)
     assert dialog.about.text() == "The film was stopped: nothing was written."
     assert path.read_text() == "an older film"
@@ -117,7 +117,7 @@ def test_a_film_that_is_stopped_leaves_nothing_and_the_file_that_was_there(
 def test_a_film_that_cannot_go_on_leaves_nothing(solved, dialog, qtbot, tmp_path, by):
     set_to(dialog, qtbot, speed="1/100")
     dialog.film(tmp_path / "run.mp4")
-    qtbot.waitUntil(lambda: dialog.progress.value() > 0, timeout=20000)
+    qtbot.waitUntil(lambda: dialog.progress.value() > 0)
     told = "The film was stopped: nothing was written."
     if by == "closing the dialog":
         dialog.close()
@@ -126,7 +126,7 @@ def test_a_film_that_cannot_go_on_leaves_nothing(solved, dialog, qtbot, tmp_path
             if "ffmpeg" in Path(f"/proc/{number}/comm").read_text():
                 os.kill(int(number), signal.SIGKILL)
         told = f"'{tmp_path / 'run.mp4'}' could not be written: the encoder stopped."
-    qtbot.waitUntil(lambda: dialog.filming is None, timeout=20000)
+    qtbot.waitUntil(lambda: dialog.filming is None)
     assert dialog.about.text() == told
     assert not list(tmp_path.glob("*run*")) + list(tmp_path.glob(".impeto-*"))
 
@@ -167,7 +167,7 @@ def test_a_film_has_the_charts_below_and_the_cursor_goes_along(solved, dialog, q
     set_to(dialog, qtbot, begin="0.1 s", end="0.3 s", size_of="960 × 540")
     dialog.charts.setChecked(True)
     dialog.film(tmp_path / "charts.mp4")
-    qtbot.waitUntil(lambda: dialog.filming is None, timeout=30000)
+    qtbot.waitUntil(lambda: dialog.filming is None)
     _, _, frames = pictures(tmp_path / "charts.mp4")
     first, last = (frame[350:].astype(int) for frame in (frames[0], frames[-1]))
     changed = np.abs(first - last).max(axis=(0, 2)) > 60  # columns of the cursor, and of numbers
@@ -202,7 +202,7 @@ def test_the_machine_in_motion_is_read_back_where_the_run_was(solved, dialog, qt
     r, path = solved.document.run.recording, tmp_path / "saw.glb"
     set_to(dialog, qtbot, begin="0 s", end="0.4 s", speed="1/5")
     dialog.film(path)
-    qtbot.waitUntil(lambda: dialog.job is None, timeout=30000)
+    qtbot.waitUntil(lambda: dialog.job is None)
     assert dialog.about.text() == "Written to saw.glb."
     solids = solids_of(r)
     for share in (0.0, 0.5, 1.0):
@@ -238,13 +238,13 @@ def test_a_report_of_what_is_shown_by_one_command(solved, qtbot, tmp_path):
     command = solved.commands.named("Report on what is shown")
     assert not command.missing
     solved.beside.report(tmp_path / "saw.html")
-    qtbot.waitUntil(lambda: solved.toast.text() == "Written to saw.html.", timeout=20000)
+    qtbot.waitUntil(lambda: solved.toast.text() == "Written to saw.html.")
     text = (tmp_path / "saw.html").read_text(encoding="utf-8")
     assert "data:image/png;base64," in text
     for name in solved.watch.table.channels:
         assert name in text
     solved.beside.report(tmp_path / "saw.pdf")
-    qtbot.waitUntil(lambda: solved.toast.text() == "Written to saw.pdf.", timeout=20000)
+    qtbot.waitUntil(lambda: solved.toast.text() == "Written to saw.pdf.")
     content = (tmp_path / "saw.pdf").read_bytes()
     assert content.startswith(b"%PDF")
     assert len(re.findall(rb"/Type\s*/Page\b", content)) >= 2
@@ -255,7 +255,7 @@ def test_a_report_of_what_is_shown_by_one_command(solved, qtbot, tmp_path):
     assert said.count(chr(0xFFFC)) == text.count("<svg") + 1  # charts, and the picture
     assert "impeto-chart" not in said
     solved.beside.report(tmp_path / "saw.txt")
-    qtbot.waitUntil(lambda: "must end in .html" in solved.toast.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "must end in .html" in solved.toast.text())
     for name in list(solved.document.shown_runs):
         solved.document.show_run(name, False)
     assert command.missing

@@ -23,7 +23,7 @@ def dropping():
 
 def solve(window, hand, qtbot):
     hand.keys((Qt.Key.Key_R, CTRL))
-    qtbot.waitUntil(lambda: bool(window.document.runs), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.document.runs))
 
 
 def command(window, title):
@@ -168,7 +168,7 @@ def test_clearance_is_asked_of_copies_after_a_run(window, hand, qtbot):
     assert offered == ["post", "ball_1", "ball_2", "ball_3"]
     dialog.chosen[:] = ["ball_1", "post"]
     assert second.count() == 4
-    with qtbot.waitSignal(dialog.found, timeout=20000):
+    with qtbot.waitSignal(dialog.found):
         hand.click(next(b for b in dialog.findChildren(QAbstractButton)
                         if b.accessibleName() == "Find the clearance"))  # fmt: skip
     assert "as near as 100" in dialog.about.text()

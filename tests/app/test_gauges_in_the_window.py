@@ -85,22 +85,22 @@ def test_a_formula_with_a_comparison_is_shown_as_it_is_written(solved, qtbot):
 def test_stage_and_charts_follow_a_run_while_it_goes_on(window, hand, qtbot):
     hand.type_into("End time", "1000 s")
     hand.click(window.strip.run)
-    qtbot.waitUntil(lambda: window.document.growing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.document.growing is not None)
     assert window.desk == "Watch"
     first = window.document.growing.recording
     assert window.document.instant == pytest.approx(first.time[-1])
     assert window.watch.charts[0].curves
-    qtbot.waitUntil(lambda: window.document.growing.recording is not first, timeout=20_000)
+    qtbot.waitUntil(lambda: window.document.growing.recording is not first)
     later = window.document.growing.recording
     assert later.time[-1] > first.time[-1]
     assert window.document.instant == pytest.approx(later.time[-1])
     view = window.watch.charts[0].plot.getPlotItem().vb
     qtbot.waitUntil(lambda: view.viewRange()[0][1] > 0.9 * later.time[-1])
     window.document.set_instant(0.5)  # what is solved so far can be looked at
-    qtbot.waitUntil(lambda: window.document.growing.recording is not later, timeout=20_000)
+    qtbot.waitUntil(lambda: window.document.growing.recording is not later)
     assert window.document.instant == 0.5
     hand.click(window.strip.run)
-    qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.job is None)
     assert window.document.growing is None
     assert window.document.instant == 0.5  # it was looked at; the newest would go back to the start
     (run,) = window.document.runs
@@ -141,7 +141,7 @@ def test_the_formula_of_a_gauge_is_typed_in_the_sheet_and_a_wrong_one_is_told(so
 def test_what_is_solved_of_another_model_is_not_shown(window, hand, qtbot):
     hand.type_into("End time", "1000 s")
     hand.click(window.strip.run)
-    qtbot.waitUntil(lambda: window.document.growing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.document.growing is not None)
     other = model_file.load_demo("winch_gears")
     window.document.open(other, None)
     assert window.document.growing is None
@@ -151,5 +151,5 @@ def test_what_is_solved_of_another_model_is_not_shown(window, hand, qtbot):
     assert window.document.growing is None
     assert window.document.runs == []
     window.stop()
-    qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.job is None)
     assert window.document.runs == []

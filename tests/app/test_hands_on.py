@@ -263,13 +263,13 @@ def test_a_wrong_pick_gets_a_sentence_in_the_bar_and_keeps_the_gesture(window, h
 
 
 def test_a_mend_that_was_found_for_another_model_is_not_applied(window, hand, stage):
-    hand.qtbot.waitUntil(lambda: bool(window.health.mendable), timeout=20000)
+    hand.qtbot.waitUntil(lambda: bool(window.health.mendable))
     moved = impeto.set_on(window.document.model, impeto.Box(), (1, 0, 0))[0]
     window.document.edit("box", moved)
     window.health._follow("mend:0/0")
     assert window.document.model is moved
     assert "checked again" in window.toast.text()
-    hand.qtbot.waitUntil(lambda: bool(window.health.mendable), timeout=20000)
+    hand.qtbot.waitUntil(lambda: bool(window.health.mendable))
     hand.keys((Qt.Key.Key_M, CTRL | ALT))
     assert window.document.model != moved
 

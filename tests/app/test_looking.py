@@ -66,7 +66,7 @@ def test_where_a_reaction_comes_from_is_stacked_and_told_at_the_cursor(watch, wi
     chart.add("main_bearing.force")
     choose(qtbot, chart.chooser, PARTS)
     assert "is being worked out" in plain(chart)
-    qtbot.waitUntil(lambda: chart.parts.layers is not None, timeout=30000)
+    qtbot.waitUntil(lambda: chart.parts.layers is not None)
     layers = chart.parts.layers
     parts = sum(layer.values for layer in layers.layers)
     np.testing.assert_allclose(parts, layers.total, atol=1e-9 * np.abs(parts).max())
@@ -85,9 +85,7 @@ def test_where_a_reaction_comes_from_is_stacked_and_told_at_the_cursor(watch, wi
     window.switch_theme()
     assert len(chart._drawn) == 3 * len(layers.layers) + 1
     hand.run("1 s")  # the parts of the new run take the place of the old ones
-    qtbot.waitUntil(
-        lambda: chart.parts.layers is not None and chart.parts.layers is not layers, timeout=30000
-    )
+    qtbot.waitUntil(lambda: chart.parts.layers is not None and chart.parts.layers is not layers)
     assert chart.parts.layers.time[-1] <= 1.0
     choose(qtbot, chart.chooser, TIME)
     assert len(chart._drawn) == 1
@@ -99,7 +97,7 @@ def test_a_channel_without_parts_says_so_and_a_chart_can_go_while_it_is_worked_o
 ):
     chart = watch.charts[0]
     choose(qtbot, chart.chooser, PARTS)
-    qtbot.waitUntil(lambda: "has no parts" in plain(chart), timeout=30000)
+    qtbot.waitUntil(lambda: "has no parts" in plain(chart))
     other = watch.add_chart()
     other.add("main_bearing.force")
     choose(qtbot, other.chooser, PARTS)
@@ -113,7 +111,7 @@ def test_figures_are_of_the_time_that_is_shown(watch, window, qtbot, hand):
     whole = table.table.item(0, 3).text()
     chart = watch.charts[0]
     chart.plot.setXRange(0.05, 0.09, padding=0)
-    qtbot.waitUntil(table.told.isVisible, timeout=5000)
+    qtbot.waitUntil(table.told.isVisible)
     assert table.told.text() == "Figures from 0.05 to 0.09 s"
     run = window.document.run.recording
     within = (run.time >= 0.05) & (run.time <= 0.09)
@@ -121,7 +119,7 @@ def test_figures_are_of_the_time_that_is_shown(watch, window, qtbot, hand):
     assert shown == pytest.approx(run["rod.position.z"][within].min(), rel=1e-3)
     assert table.table.item(0, 3).text() != whole
     chart.show_all()
-    qtbot.waitUntil(lambda: not table.told.isVisible(), timeout=5000)
+    qtbot.waitUntil(lambda: not table.told.isVisible())
     assert table.table.item(0, 3).text() == whole
 
 

@@ -21,11 +21,11 @@ def test_one_of_the_cases_is_stopped_by_its_cross_and_keeps_what_is_solved(windo
     )
     window.document.edit("a long case", model)
     hand.keys((Qt.Key.Key_R, CTRL | SHIFT))
-    qtbot.waitUntil(lambda: len(window.document.runs) == len(others), timeout=60_000)
+    qtbot.waitUntil(lambda: len(window.document.runs) == len(others))
     assert window.job is not None  # the long one goes on, the others are there
     assert set(window.document.shown_runs) == set(others)
     hand.click(hand.find(f"Stop {long}", QPushButton))
-    qtbot.waitUntil(lambda: window.job is None, timeout=30_000)
+    qtbot.waitUntil(lambda: window.job is None)
     stopped = next(run.recording for run in window.document.runs if run.recording.case == long)
     assert stopped.stopped
     assert 0.0 < stopped.time[-1] < 900.0
@@ -36,7 +36,7 @@ def test_a_case_that_cannot_be_solved_is_told_and_the_others_are_there(window, h
     bad = impeto.Case(name="Odd", values={"crank_radius": "-3 kg"})
     window.document.edit("an odd case", model.with_case(bad))
     hand.keys((Qt.Key.Key_R, CTRL | SHIFT))
-    qtbot.waitUntil(lambda: len(window.document.runs) == len(model.cases), timeout=60_000)
+    qtbot.waitUntil(lambda: len(window.document.runs) == len(model.cases))
     qtbot.waitUntil(lambda: window.job is None)
     assert "Odd: " in window.toast.text()
 
@@ -60,19 +60,19 @@ def test_a_scheduler_is_chosen_if_it_answers_and_solves_the_cases(window, hand, 
     dialog = window.findChildren(MachinesDialog)[0]
     dialog.address.setText("tcp://127.0.0.1:1")
     hand.click(dialog.use)
-    qtbot.waitUntil(lambda: "No Dask scheduler answers" in dialog.told.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "No Dask scheduler answers" in dialog.told.text())
     assert dialog.machines.address == ""
     with cluster(1) as (address, _):
         dialog.address.setText(address)
         dialog.folder.setText(str(tmp_path / "shared"))
         hand.click(dialog.use)
-        qtbot.waitUntil(lambda: "1 worker answers" in dialog.told.text(), timeout=60_000)
+        qtbot.waitUntil(lambda: "1 worker answers" in dialog.told.text())
         dialog.close()
         window.activateWindow()
         qtbot.waitUntil(window.isActiveWindow)
         hand.keys((Qt.Key.Key_R, CTRL | SHIFT))
-        qtbot.waitUntil(lambda: len(window.document.runs) == 2, timeout=60_000)
-        qtbot.waitUntil(lambda: window.job is None, timeout=30_000)
+        qtbot.waitUntil(lambda: len(window.document.runs) == 2)
+        qtbot.waitUntil(lambda: window.job is None)
     assert sorted(p.name for p in (tmp_path / "shared").iterdir()) == ["base.h5", "soft.h5"]
     dialog.address.setText("")
     dialog.take()

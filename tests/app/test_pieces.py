@@ -36,7 +36,7 @@ def hands(window, qtbot, hand, file_and_caches, monkeypatch):
 def bring(window, qtbot, path):
     """As by dropping the file on the window."""
     window.files.take(path)
-    qtbot.waitUntil(lambda: window.files.importing.job is None, timeout=60000)
+    qtbot.waitUntil(lambda: window.files.importing.job is None)
 
 
 @pytest.fixture
@@ -102,7 +102,7 @@ def test_a_slider_crank_from_step_is_sorted_connected_and_runs_as_its_closed_for
     assert window.toast.text().startswith("A drive on crank_joint")
     hands.chord(Key.Key_F4)
     hands.typed("60 rpm")
-    qtbot.waitUntil(lambda: bool(window.health.mendable), timeout=20000)
+    qtbot.waitUntil(lambda: bool(window.health.mendable))
     for _ in range(2):
         if window.health.mendable:
             hands.chord(Key.Key_M, CTRL | ALT)
@@ -163,7 +163,7 @@ def test_pieces_take_a_material_and_are_no_part_of_a_run(window, qtbot, hands, h
     assert window.document.model["guide"].shapes[0].density.text == "spruce"
     assert chosen_text(window) == "1 chosen · 0.3564\N{THIN SPACE}kg"
     window.document.choose([])
-    qtbot.waitUntil(lambda: window.health.head.text() == "! No body yet", timeout=20000)
+    qtbot.waitUntil(lambda: window.health.head.text() == "! No body yet")
     assert "loose pieces" in window.health.text.text()
     assert set(window.stage.scene.actors) >= {"rod", "base", "crank_pin"}
 
@@ -202,11 +202,11 @@ def test_reading_goes_on_beside_the_work_and_can_be_stopped(
     before = window.document.model
     window.files.take(made.slider_crank(tmp_path / "slow.step"))
     bar = window.files.importing.bar
-    qtbot.waitUntil(lambda: bar.isVisible() and "left" in bar.text.text(), timeout=20000)
+    qtbot.waitUntil(lambda: bar.isVisible() and "left" in bar.text.text())
     window.files.take(tmp_path / "slow.step")
     assert "One file at a time" in window.toast.text()
     qtbot.mouseClick(bar.stop, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.files.importing.job is None, timeout=10000)
+    qtbot.waitUntil(lambda: window.files.importing.job is None)
     assert not bar.isVisible()
     assert window.document.model is before
     assert "nothing has changed" in window.toast.text()
@@ -234,7 +234,7 @@ def test_without_the_reader_of_step_the_window_offers_to_install_it(
     assert window.files.importing.job is None
     QTimer.singleShot(200, lambda: answer("Install it"))
     window.files.take(Path(path))
-    qtbot.waitUntil(lambda: len(window.document.model.of(Piece)) == 7, timeout=60000)
+    qtbot.waitUntil(lambda: len(window.document.model.of(Piece)) == 7)
 
 
 def test_a_damaged_file_changes_nothing(window, qtbot, hands, tmp_path):

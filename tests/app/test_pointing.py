@@ -148,7 +148,7 @@ def test_features_of_three_hundred_bodies_answer_at_once(window, hand):
     ]  # fmt: skip
     open_model(window, impeto.Model("many", bodies))
     stage = window.stage
-    hand.qtbot.waitUntil(lambda: "and 294 more" in window.health.text.text(), timeout=20000)
+    hand.qtbot.waitUntil(lambda: "and 294 more" in window.health.text.text())
     assert window.height() == 800  # the Health card does not stretch the window
     top = next(f for f in features(window.document.model, "plank_57")
                if f.kind == "face" and f.direction[2] > 0.9)  # fmt: skip

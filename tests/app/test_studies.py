@@ -36,7 +36,7 @@ def add(hand, dialog, name, values=None):
 
 def solve(hand, dialog):
     hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
-    hand.qtbot.waitUntil(lambda: dialog.job is None, timeout=90_000)
+    hand.qtbot.waitUntil(lambda: dialog.job is None)
 
 
 def texts(table):
@@ -64,9 +64,7 @@ def test_a_sweep_is_typed_solved_looked_at_and_a_point_becomes_a_run(window, han
     dialog.pick(5)
     assert dialog.table.currentRow() == 5
     dialog.table.cellDoubleClicked.emit(5, 0)
-    hand.qtbot.waitUntil(
-        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
-    )
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) > 0 and window.job is None)
     run = window.document.runs[-1].recording
     assert run.case == "Point 5"
     assert run["block.position.z"].min() == found.figures["lowest"][5]
@@ -75,10 +73,10 @@ def test_a_sweep_is_typed_solved_looked_at_and_a_point_becomes_a_run(window, han
 def test_a_sweep_that_was_stopped_is_gone_on_with(hand, dialog):
     add(hand, dialog, "k", "1 kN/m : 4 kN/m : 300")
     hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
-    hand.qtbot.waitUntil(lambda: len(dialog.so_far.answers) > 5, timeout=60_000)
+    hand.qtbot.waitUntil(lambda: len(dialog.so_far.answers) > 5)
     assert dialog.go.text() == "Stop"
     hand.qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
-    hand.qtbot.waitUntil(lambda: dialog.job is None, timeout=30_000)
+    hand.qtbot.waitUntil(lambda: dialog.job is None)
     part = len(dialog.solved.answers)
     assert 5 < part < 300
     assert f"{part} of 300 solved" in dialog.told.text()
@@ -122,9 +120,7 @@ def test_best_values_become_a_case_and_what_is_typed_is_kept_in_the_model(window
     solve(hand, dialog)
     assert dialog.told.text().endswith("meets all targets.")
     hand.qtbot.mouseClick(dialog.case, Qt.MouseButton.LeftButton)
-    hand.qtbot.waitUntil(
-        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
-    )
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) > 0 and window.job is None)
     model = window.document.model
     assert model.cases["Best"].values["k"].si == pytest.approx(1961.33, rel=1e-3)
     hand.qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
@@ -164,9 +160,7 @@ def test_a_fit_that_the_model_keeps_is_solved_and_becomes_a_case(window, hand, d
     solve(hand, dialog)
     assert dialog.fitted[1].values == pytest.approx([3000.0], rel=1e-4)
     hand.qtbot.mouseClick(dialog.case, Qt.MouseButton.LeftButton)
-    hand.qtbot.waitUntil(
-        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
-    )
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) > 0 and window.job is None)
     assert window.document.model.cases["Fitted"].values["k"].si == pytest.approx(3000.0, rel=1e-4)
 
 
@@ -178,7 +172,7 @@ def test_a_sweep_keeps_recordings_that_a_double_click_opens(window, hand, dialog
         "point-00000.h5", "point-00001.h5",
     ]  # fmt: skip
     dialog.open_point(1)
-    hand.qtbot.waitUntil(lambda: len(window.document.runs) == 1, timeout=30_000)
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) == 1)
     run = window.document.runs[0]
     assert run.name == "Point 1"
     assert run.recording["block.position.z"].min() == dialog.solved.figures["lowest"][1]
@@ -190,7 +184,7 @@ def test_a_sweep_keeps_recordings_that_a_double_click_opens(window, hand, dialog
         (tmp_path / "kept" / "point-00001.h5").read_bytes()
     )
     dialog.open_point(0)
-    hand.qtbot.waitUntil(lambda: "is of another model" in dialog.told.text(), timeout=30_000)
+    hand.qtbot.waitUntil(lambda: "is of another model" in dialog.told.text())
     assert len(window.document.runs) == 1
 
 
@@ -215,9 +209,7 @@ def test_two_figures_are_traded_and_a_row_becomes_a_case(window, hand, dialog):
         assert low == pytest.approx(2 * 10 * 9.80665 / k, rel=1e-4)
     assert len(texts(dialog.table)) == len(costs)
     dialog.table.cellDoubleClicked.emit(0, 0)
-    hand.qtbot.waitUntil(
-        lambda: len(window.document.runs) > 0 and window.job is None, timeout=60_000
-    )
+    hand.qtbot.waitUntil(lambda: len(window.document.runs) > 0 and window.job is None)
     assert window.document.model.cases["sag 1"].values["k"].si == pytest.approx(costs[0][1])
     hand.qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
     assert window.document.model["trade_off"].against == "stiff"

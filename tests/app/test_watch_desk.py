@@ -40,11 +40,11 @@ def test_the_window_keeps_answering_while_a_run_goes_on_and_stop_keeps_what_is_s
     hand.type_into("End time", "400 s")
     hand.click(window.strip.run)
     assert window.strip.run.text() == "Stop"
-    hand.qtbot.waitUntil(lambda: "left" in window.strip.quality.text(), timeout=20_000)
+    hand.qtbot.waitUntil(lambda: "left" in window.strip.quality.text())
     hand.pick_row("rod")  # the main thread answers
     assert window.document.selected == "rod"
     hand.click(window.strip.run)
-    hand.qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
+    hand.qtbot.waitUntil(lambda: window.job is None)
     assert window.strip.run.text() == "Run"
     assert "Cancelled" in window.toast.text()
     assert 0 < window.document.run.recording.time[-1] < 400
@@ -54,7 +54,7 @@ def test_a_run_that_cannot_start_says_why_and_keeps_the_model(window, hand):
     hand.pick_row("rod")
     hand.type_into("Mass", "0 kg")
     hand.click(window.strip.run)
-    hand.qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
+    hand.qtbot.waitUntil(lambda: window.job is None)
     assert window.toast.text().startswith("rod, mass: it has no mass")
     assert window.document.runs == []
 
@@ -81,7 +81,7 @@ def test_scrubbing_moves_bodies_cursor_and_clock_together(solved, hand):
 def test_playing_moves_on_and_pausing_and_stepping_stop_at_stored_instants(solved, hand):
     hand.keys((Qt.Key.Key_Space, PLAIN))
     assert solved.deck.playing
-    hand.qtbot.waitUntil(lambda: solved.document.instant > 0.005, timeout=5000)
+    hand.qtbot.waitUntil(lambda: solved.document.instant > 0.005)
     hand.keys((Qt.Key.Key_Space, PLAIN))
     assert not solved.deck.playing
     hand.keys((Qt.Key.Key_Period, PLAIN))
@@ -95,9 +95,9 @@ def test_playback_speed_and_loop(solved, hand):
     speed.setCurrentText("4 ×")
     solved.document.set_instant(0.39)
     solved.deck.toggle()
-    hand.qtbot.waitUntil(lambda: solved.document.instant < 0.3, timeout=5000)  # came round
+    hand.qtbot.waitUntil(lambda: solved.document.instant < 0.3)  # came round
     solved.deck.loop.setChecked(False)
-    hand.qtbot.waitUntil(lambda: not solved.deck.playing, timeout=5000)
+    hand.qtbot.waitUntil(lambda: not solved.deck.playing)
     assert solved.document.instant == pytest.approx(0.4)
 
 
@@ -168,7 +168,7 @@ def test_arrow_and_path_are_drawn_where_they_belong(solved):
 
 def test_csv_export_writes_the_charts_channels_in_si(solved, hand, tmp_path):
     path = tmp_path / "channels.csv"
-    with hand.qtbot.waitSignal(solved.files.told, timeout=10_000):
+    with hand.qtbot.waitSignal(solved.files.told):
         solved.files.export_csv(solved.watch.table.channels, path)
     rows = list(csv.reader(path.read_text().splitlines()))
     assert rows[0][:2] == ["time [s]", "crank_drive.torque [N*m]"]
@@ -183,7 +183,7 @@ def test_exporting_before_a_run_explains_itself(window, hand):
 
 def test_no_job_is_left_after_runs_and_checks(solved, hand):
     hand.run()
-    hand.qtbot.waitUntil(lambda: not solved.findChildren(Job), timeout=5000)
+    hand.qtbot.waitUntil(lambda: not solved.findChildren(Job))
     assert solved.job is None
     assert solved.health.job is None
 
@@ -204,7 +204,7 @@ def test_a_double_click_on_a_chart_shows_the_whole_time_again(solved, hand):
     centre = chart.plot.viewport().rect().center()
     hand.qtbot.mouseClick(chart.plot.viewport(), Qt.MouseButton.LeftButton, pos=centre)
     hand.qtbot.mouseDClick(chart.plot.viewport(), Qt.MouseButton.LeftButton, pos=centre)
-    hand.qtbot.waitUntil(lambda: chart.plot.viewRange()[0][1] > 0.35, timeout=3000)
+    hand.qtbot.waitUntil(lambda: chart.plot.viewRange()[0][1] > 0.35)
     assert chart.plot.viewRange()[0][0] < 0.01
 
 
@@ -242,7 +242,7 @@ def test_charts_show_the_whole_run_where_there_is_no_drive_and_where_one_is_empt
     window.document.open(impeto.Model("m", elements), None)
     hand.type_into("End time", "3 s")
     hand.click(window.strip.run)
-    hand.qtbot.waitUntil(lambda: window.job is None, timeout=60_000)
+    hand.qtbot.waitUntil(lambda: window.job is None)
     hand.settle()
     assert window.watch.charts[0].channels == ["pin.force"]
     window.watch.charts[0].remove("pin.force")
