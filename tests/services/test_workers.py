@@ -39,6 +39,20 @@ def test_a_run_whose_process_dies_is_a_point_that_failed(monkeypatch):
     assert found.problems == {0: DIED, 1: DIED}
 
 
+HOW = """
+import sys
+from impeto.services.workers.processes import DISPLAY, new_context
+print(new_context().get_start_method())
+sys.modules[DISPLAY] = object()
+print(new_context().get_start_method())
+"""
+
+
+def test_a_script_is_copied_and_what_has_a_display_is_not():
+    said = subprocess.run([sys.executable, "-c", HOW], capture_output=True, text=True, check=True)
+    assert said.stdout.split() == ["fork", "forkserver"]
+
+
 SCRIPT = """
 import sys
 sys.path.insert(0, {root!r})

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import time
 from collections.abc import Callable
 from dataclasses import replace
@@ -56,7 +55,7 @@ from impeto.core.studies.solved import Solved
 from impeto.services.recording_file import open_recording
 from impeto.services.studies import searching, tasks
 from impeto.services.studies.searching import Found
-from impeto.services.workers.processes import get_ready
+from impeto.services.workers.processes import cores, get_ready
 
 Floats = npt.NDArray[np.float64]
 STEMS = {SWEEP: "sweep", SLOPES: "sweep", SCATTER: "scatter", BEST: "best", TRADE: "trade_off",
@@ -212,7 +211,7 @@ class StudyDialog(Dialog):
         runs = [r.recording for r in self.document.runs if r.recording.case == whole.asked.case]
         if not runs:
             return f"{len(whole.values):,} runs"
-        workers = os.cpu_count() or 1
+        workers = cores()
         return effort(len(whole.values), runs[-1].statistics.wall_seconds, workers)
 
     def _follow(self) -> None:

@@ -6,6 +6,7 @@ import multiprocessing
 import multiprocessing.forkserver as forkserver
 import os
 import signal
+import sys
 import threading
 import time
 from collections import deque
@@ -19,6 +20,7 @@ from impeto.services.workers.task import AHEAD, DIED, Task, Watch
 LOOK = 0.05  # s between two looks at what is wanted
 ALONE = 1.0  # s between two looks at whether anybody waits for answers
 GOING, FIRST = 0, 1  # places in what is shared: whether all go on, and the first seat's
+DISPLAY = "PyQt6.QtGui"  # what is connected to one
 READY = ["impeto.services.preloaded"]  # what a server of processes has in it
 
 _task: Task | None = None  # in a process of the pool
@@ -32,21 +34,28 @@ def get_ready() -> None:
 
 
 def new_context() -> Any:
-    """How processes are made: by a copy of this one where it has a single thread, as scripts have,
-    so that they are ready at once and do not run the script again; else from a server."""
-    # Threads of others, as the window's, are not counted; the one that asks knows what it is.
+    """How processes are made: by a copy of this one where it has a single thread and no display,
+    as scripts have, so that they are ready at once and do not run the script again; else from a
+    server. A copy would share the connection to the display, and what it throws away of a window
+    would garble that."""
     alone = threading.current_thread() is threading.main_thread() and threading.active_count() == 1
+    alone = alone and DISPLAY not in sys.modules
     context: Any = multiprocessing.get_context("fork" if alone else "forkserver")
     if not alone:
         context.set_forkserver_preload(READY)
     return context
 
 
+def cores() -> int:
+    """That this process may use."""
+    return len(os.sched_getaffinity(0))
+
+
 class Processes:
     """One for each core; they stay for the next runs of the same task."""
 
     def __init__(self, count: int | None = None) -> None:
-        self.count = count or os.cpu_count() or 1
+        self.count = count or cores()
         self._pool: ProcessPoolExecutor | None = None
         self._task: Task | None = None
         self._shared: Any = None
