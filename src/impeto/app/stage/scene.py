@@ -22,6 +22,7 @@ from vtkmodules.vtkRenderingCore import (
 )
 
 from impeto.app.kept import values_of
+from impeto.app.stage import section
 from impeto.app.stage.ground_grid import GroundGrid
 from impeto.app.stage.lighting import light
 from impeto.app.stage.surfaces import fade_out, look_of, set_matrix, shape_surface, without_end
@@ -323,24 +324,14 @@ class Scene:
         if axis is None:
             self.section = None
         else:
-            middle = [(self.bounds[2 * k] + self.bounds[2 * k + 1]) / 2 for k in range(3)]
-            normal = np.zeros(3)
-            seen = np.array(self.camera.GetDirectionOfProjection())[axis]
-            normal[axis] = 1.0 if seen >= 0.0 else -1.0
-            self.section = vtkPlane()
-            self.section.SetOrigin(*middle)
-            self.section.SetNormal(*normal)
+            seen = np.array(self.camera.GetDirectionOfProjection())
+            self.section = section.through_middle(self.bounds, axis, seen)
         self._apply_section()
 
     def shift_cut(self, share: float) -> None:
         """Shift the section by a share of the size of everything."""
-        if self.section is None:
-            return
-        size = max(self.bounds[2 * k + 1] - self.bounds[2 * k] for k in range(3))
-        origin = np.array(self.section.GetOrigin()) + share * size * np.array(
-            self.section.GetNormal()
-        )
-        self.section.SetOrigin(*origin)
+        if self.section is not None:
+            section.shift(self.section, self.bounds, share)
 
     def _apply_section(self) -> None:
         if self.section is None and not self._cut:
