@@ -11,7 +11,7 @@ from hand_script import HandScript
 from impeto.core.assembly.build import build_system
 from impeto.core.assembly.resolve import resolve
 from impeto.core.assembly.workspace import workspace_of
-from impeto.core.forces.data import LoadData
+from impeto.core.forces.loads import LoadData
 from impeto.core.model.functions import rise
 from impeto.core.model.scope import Scope
 from impeto.core.simulate import simulate

@@ -10,7 +10,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from impeto.core.drives.data import DriveData
-from impeto.core.forces.data import LoadData
+from impeto.core.forces.loads import LoadData
 
 STABILISATION = 20.0  # 1/s
 

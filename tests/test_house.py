@@ -36,7 +36,7 @@ def lint(folder):
         ("services/tables.py", "import PyQt6", "Qt and the 3D view only in the app"),
         ("core/results/figures.py", "import json", "The core knows no files of ours"),
         (
-            "core/forces/compile.py",
+            "core/forces/lines.py",
             "import impeto.core.joints.model",
             "Families do not know each other",
         ),

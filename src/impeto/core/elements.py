@@ -23,8 +23,8 @@ from impeto.core.events import model as events
 from impeto.core.events.model import *
 from impeto.core.flow import model as flow
 from impeto.core.flow.model import *
-from impeto.core.forces import model as forces
-from impeto.core.forces.model import *
+from impeto.core.forces import kinds as forces
+from impeto.core.forces.kinds import *
 from impeto.core.gauges import model as gauges
 from impeto.core.gauges.model import *
 from impeto.core.joints import model as joints

@@ -17,7 +17,7 @@ from impeto.core.dynamics.state import all_bodies
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import TOUCH_WIDTH
 from impeto.core.errors import ModelError
-from impeto.core.forces.data import LoadData
+from impeto.core.forces.loads import LoadData
 from impeto.core.model.formula import Apply, Node, Number
 from impeto.core.model.model import Model
 from impeto.core.model.scope import find_case

@@ -81,7 +81,8 @@ FORCES = (
          line=lambda e, s: f"{shown(s, e.area, 'area')}, coefficient {e.coefficient}",
          strokes=lines(((0.05, 0.28), (0.7, 0.28)), ((0.05, 0.5), (0.95, 0.5)),
                        ((0.05, 0.72), (0.7, 0.72)), ((0.78, 0.36), (0.95, 0.5), (0.78, 0.64))),
-         new=lambda d, n: Drag(name=n, frame=two_frames(d.model)["frame_b"])),
+         new=lambda d, n: Drag(name=n, frame=two_frames(d.model)["frame_b"]),
+         badge_at=lambda e: e.frame),
     Kind(cls=Load, title="load", line=lambda e, s: signal_line(e.value), strokes=DOWN,
          new=lambda d, n: Load(name=n, frame=two_frames(d.model)["frame_b"])),
 )  # fmt: skip

@@ -35,6 +35,7 @@ class Kind:
     title : in the words of the trade;  line : its values in a few words, for the Roster
     strokes : its sign, () where that is drawn by its values
     new : how one starts, under a name; None for what comes from files only
+    badge_at : the frame above which its sign stands on the Stage; None: drawn otherwise, or not
     """
 
     cls: type[Element]
@@ -42,6 +43,7 @@ class Kind:
     line: Callable[[Any, Scope], str]
     strokes: tuple[Stroke, ...]
     new: Callable[[Document, str], Element] | None
+    badge_at: Callable[[Any], str] | None = None
 
 
 def shown(scope: Scope, written: Any, kind: str) -> str:

@@ -10,15 +10,12 @@ from impeto.core.elements import (
     BeltSurface,
     Body,
     Bushing,
-    Drag,
     Feeder,
     Frame,
     Joint,
-    Load,
-    Outlet,
 )
 from impeto.core.errors import ImpetoError
-from impeto.core.forces.model import Straight
+from impeto.core.forces.lines import Straight
 from impeto.core.model import walking
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.model import Model
@@ -91,8 +88,8 @@ def body_of(model: Model, frame: str) -> str:
 
 
 def _carrier(model: Model, element: Element) -> str:
-    if isinstance(element, (Drag, Load, Outlet)):
-        return body_of(model, element.frame)
+    if element.acts_at:
+        return body_of(model, element.acts_at)
     if isinstance(element, (BeltSurface, Feeder)):
         return element.body if element.body in model.elements else ""
     return ""

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from impeto.app import glyphs
+from impeto.app.kinds import KINDS
 from impeto.app.stage import flow, gauges
 from impeto.app.stage.canvas import Canvas, ends_of
 from impeto.core.couplers.model import Meshing
@@ -17,7 +18,6 @@ from impeto.core.elements import (
     Bumper,
     Bushing,
     Damper,
-    Drag,
     Gauge,
     Joint,
     Load,
@@ -25,14 +25,16 @@ from impeto.core.elements import (
     Spring,
 )
 from impeto.core.errors import ModelError
-from impeto.core.forces.model import Straight
+from impeto.core.forces.lines import Straight
 from impeto.core.joints.paths import path_points
+from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
 NEAR = 7.0  # pixels within which a click means a line
 BESIDE = 24.0  # pixels between elements that join the same frames
-DRAWN = (Straight, Bushing, Load, Drag, Meshing)  # beside paths
+DRAWN = (Straight, Bushing, Load, Meshing)  # beside paths, and what has a badge
+BADGED = tuple(kind for kind in KINDS.values() if kind.badge_at is not None)
 WIDE = 9.0  # pixels, half the width of a spring's coil
 
 
@@ -60,13 +62,15 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
                 _ring(painter, stage, ends[1], "accent" if chosen else "ink")
         elif isinstance(element, Load):
             _paint_load(painter, stage, element, chosen)
-        elif isinstance(element, Drag):
-            _paint_drag(painter, stage, element, chosen)
         elif isinstance(element, Meshing):
             _paint_mesh(painter, stage, element, chosen)
         elif isinstance(element, Joint) and element.path in whole.elements:
             chosen = chosen or element.path in marked
             _paint_joint_path(painter, stage, element, chosen)
+    for kind in BADGED:
+        for element in whole.of(kind.cls):
+            if kind.badge_at is not None and document.is_on(element):
+                _paint_badge(painter, stage, element, kind.badge_at(element))
     flow.paint_flow(painter, stage)
     gauges.paint_gauges(painter, stage)
 
@@ -186,12 +190,13 @@ def _paint_load(painter: QPainter, stage: Canvas, load: Load, chosen: bool) -> N
         painter.drawEllipse(a, 6, 6)
 
 
-def _paint_drag(painter: QPainter, stage: Canvas, drag: Drag, chosen: bool) -> None:
+def _paint_badge(painter: QPainter, stage: Canvas, element: Element, frame: str) -> None:
     """The sign above the frame, where the badge of a joint leaves room for it."""
-    place = stage.frame_place(drag.frame)
+    place = stage.frame_place(frame)
     if place is not None:
         at = QPointF(*stage.to_screen(place[0][None])[0]) - QPointF(0.0, BESIDE)
-        glyphs.draw_element_badge(painter, at, drag, stage.look, chosen)
+        chosen = element.name in stage.document.marked
+        glyphs.draw_element_badge(painter, at, element, stage.look, chosen)
 
 
 def _paint_mesh(painter: QPainter, stage: Canvas, mesh: Meshing, chosen: bool) -> None:

@@ -15,7 +15,7 @@ from impeto.app.stage.overlay import arrow
 from impeto.app.theme import font
 from impeto.core.drives.model import AtFreedom
 from impeto.core.elements import Body, Joint, Load
-from impeto.core.forces.model import Straight
+from impeto.core.forces.lines import Straight
 from impeto.core.geometry.arrays import Floats
 from impeto.core.model import units
 from impeto.core.model.element import GROUND

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
@@ -26,7 +27,6 @@ from impeto.core.dynamics.columns import (
 from impeto.core.dynamics.layout import Layout, float_rows, from_center, int_rows
 from impeto.core.dynamics.mechanism import Mechanism
 from impeto.core.dynamics.programs import FREE, Timing
-from impeto.core.dynamics.state import SIDE
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import (
     AFTER_FORCES,
@@ -34,11 +34,34 @@ from impeto.core.dynamics.tables import (
     ALONG,
     AT_ONCE,
     LAST_SENSED,
+    M_CONTACT_ENERGY,
+    M_CURRENT,
+    M_DRIVE,
+    M_FRICTION,
+    M_ON,
+    M_SIGNAL,
+    M_SPRING,
+    M_SPRING_ENERGY,
+    M_STOP,
+    M_STOP_ENERGY,
+    M_TALLY,
     MOTOR_STATES,
     SENSE_PULL,
     SERVO_STATES,
     SUM,
     TALLY_WIDTH,
+    X_BELTS,
+    X_BRISTLES,
+    X_CONTACTS,
+    X_EFFORTS,
+    X_EVENTS,
+    X_FRICTIONS,
+    X_MOTIONS,
+    X_MOTORS,
+    X_REFERENCES,
+    X_SERVOS,
+    X_SPRINGS,
+    X_STOPS,
     Tables,
     Workspace,
 )
@@ -46,8 +69,8 @@ from impeto.core.events.data import EventData
 from impeto.core.events.layout import add_event
 from impeto.core.flow.data import FeederData, OutletData
 from impeto.core.flow.layout import flow_arrays, offer_counts
-from impeto.core.forces.data import BushingData, DragData, LinkData, LoadData
-from impeto.core.forces.layout import add_link, force_arrays, offer_links
+from impeto.core.forces.kinds import POINT_FORCES
+from impeto.core.forces.lines import LinkData, add_link, offer_links
 from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.geometry.rotation import to_quaternion
 from impeto.core.joints.layout import add_behaviours, add_joint, along_paths
@@ -89,8 +112,11 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     for brake in m.of(BrakeData):
         programs[brake.name] = len(layout.programs.spans)
         add_brake(layout, brake)
-    for load in m.of(LoadData):
-        programs[load.name] = layout.programs.add(load.value)
+    for kind in POINT_FORCES:
+        forces: tuple[Any, ...] = m.of(kind.numbers)
+        if kind.signal is not None:
+            for force in forces:
+                programs[force.name] = layout.programs.add(kind.signal(force))
     for belt in m.of(BeltData):
         programs[belt.name] = layout.programs.add(belt.value)
     for rule in m.of(RuleData):
@@ -99,12 +125,9 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     if starts:
         for start in m.starts:
             layout.add_start(start)
-    for bushing in m.of(BushingData):
-        layout.element(bushing.name)
-    for drag in m.of(DragData):
-        layout.element(drag.name)
-    for load in m.of(LoadData):
-        layout.element(load.name)
+    for kind in POINT_FORCES:
+        for force in m.of(kind.numbers):
+            layout.element(force.name)
     T = _tables(layout, programs)
     extras = int(T.extra[-1])
     state = np.concatenate([_start(m), np.zeros(extras)])
@@ -202,7 +225,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         measured=_measured(layout),
         slot=int_rows(slot, 12),
         term_slot=int_rows(term_slot, 12),
-        **force_arrays(layout, programs),
+        **{k: v for f in POINT_FORCES for k, v in f.arrays(layout, programs).items()},
         **contact_arrays(m, layout.elements, programs),
         **flow,
         **parts,
@@ -246,27 +269,40 @@ def _programs(layout: Layout) -> Ints:
 
 def _extras(layout: Layout) -> Ints:
     m = layout.mechanism
-    counts = (
-        layout.references, len(m.of(LoadData)), len(layout.effort), len(layout.motion),
-        len(m.of(LinkData)), len(layout.spring), len(layout.stop), len(layout.friction),
-        len(m.of(BushingData)), SERVO_STATES * len(layout.servo),
-        MOTOR_STATES * len(layout.motor), 1, len(m.of(RuleData)), len(m.of(BeltData)),
-        len(m.of(DragData)), len(m.of(DragData)), 0,
-    )  # fmt: skip
-    return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+    counts = {
+        X_REFERENCES: layout.references, X_EFFORTS: len(layout.effort),
+        X_MOTIONS: len(layout.motion), X_SPRINGS: len(layout.spring), X_STOPS: len(layout.stop),
+        X_FRICTIONS: len(layout.friction), X_SERVOS: SERVO_STATES * len(layout.servo),
+        X_MOTORS: MOTOR_STATES * len(layout.motor), X_EVENTS: 1, X_CONTACTS: len(m.of(RuleData)),
+        X_BELTS: len(m.of(BeltData)), X_BRISTLES: 0,
+    }  # fmt: skip
+    for kind in POINT_FORCES:
+        for group in (*kind.lost, *kind.given, *kind.works):
+            counts[group] = len(m.of(kind.numbers))
+    return bounds(counts)
 
 
 def _measured(layout: Layout) -> Ints:
     m = layout.mechanism
-    links, bushings = len(m.of(LinkData)), len(m.of(BushingData))
     springs, stops = len(layout.spring), len(layout.stop)
-    counts = (
-        links, links, springs, springs, stops, stops, len(layout.friction), SIDE * bushings,
-        bushings, len(m.of(DriveData)), len(layout.motor), len(m.of(RuleData)),
-        TALLY_WIDTH * (len(m.of(FeederData)) + len(m.of(OutletData))), len(layout.programs.spans),
-        len(layout.elements),
-    )  # fmt: skip
-    return np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+    counted = len(m.of(FeederData)) + len(m.of(OutletData))
+    counts = {
+        M_SPRING: springs, M_SPRING_ENERGY: springs, M_STOP: stops, M_STOP_ENERGY: stops,
+        M_FRICTION: len(layout.friction), M_DRIVE: len(m.of(DriveData)),
+        M_CURRENT: len(layout.motor), M_CONTACT_ENERGY: len(m.of(RuleData)),
+        M_TALLY: TALLY_WIDTH * counted, M_SIGNAL: len(layout.programs.spans),
+        M_ON: len(layout.elements),
+    }  # fmt: skip
+    for kind in POINT_FORCES:
+        for group, width in kind.measured.items():
+            counts[group] = width * len(m.of(kind.numbers))
+    return bounds(counts)
+
+
+def bounds(counts: Mapping[int, int]) -> Ints:
+    """First index of each group, and one behind the last, from how many each has."""
+    sizes = [counts[group] for group in range(len(counts))]
+    return np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64)
 
 
 def _start(mechanism: Mechanism) -> Floats:

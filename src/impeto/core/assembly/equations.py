@@ -40,7 +40,7 @@ from impeto.core.dynamics.tables import (
 )
 from impeto.core.dynamics.vectors import cross, dot, is_away
 from impeto.core.flow.kernels import set_flow_guards
-from impeto.core.forces.lines import set_links
+from impeto.core.forces.line_law import set_links
 from impeto.core.geometry.arrays import Floats
 from impeto.core.joints.columns import Rubbing
 from impeto.core.joints.efforts import (

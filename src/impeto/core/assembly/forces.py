@@ -12,9 +12,8 @@ from impeto.core.dynamics.tables import (
     Workspace,
 )
 from impeto.core.dynamics.vectors import is_away
-from impeto.core.forces.columns import Pull
-from impeto.core.forces.kernels import add_bushings, add_drags, add_loads
-from impeto.core.forces.lines import add_links
+from impeto.core.forces.kinds import add_point_forces
+from impeto.core.forces.line_law import Pull, add_links
 
 
 @inlined
@@ -33,6 +32,4 @@ def set_forces(T: Tables, S: Workspace, t: float) -> None:
             forced = True
     if forced:
         run_programs(T, S, t, AFTER_LINKS)
-    add_bushings(T, S)
-    add_drags(T, S)
-    add_loads(T, S)
+    add_point_forces(T, S)

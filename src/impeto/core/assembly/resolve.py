@@ -23,7 +23,8 @@ from impeto.core.events import compile as events
 from impeto.core.events.model import LOCK, SWITCH_ON
 from impeto.core.flow import compile as flow
 from impeto.core.flow.compile import body_set_of
-from impeto.core.forces import compile as forces
+from impeto.core.forces import kinds as forces
+from impeto.core.forces.gravity import gravity
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.joints import compile as joining
 from impeto.core.model import walking
@@ -76,7 +77,7 @@ def resolve(
         joints=joint_data,
         starts=tuple(joining.starts(scope, joints)),
         numbers=numbers,
-        gravity=forces.gravity(scope),
+        gravity=gravity(scope),
         off=frozenset([*off, *body_set.masters]),
         masters=body_set.masters,
     )

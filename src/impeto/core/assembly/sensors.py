@@ -33,7 +33,8 @@ from impeto.core.dynamics.tables import (
     Workspace,
 )
 from impeto.core.dynamics.vectors import cross, dot, is_away, turn
-from impeto.core.forces.columns import BUSHING_ENERGY, Pull
+from impeto.core.forces.bushings import ENERGY as BUSHING_ENERGY
+from impeto.core.forces.line_law import Pull
 from impeto.core.geometry.arrays import Floats
 from impeto.core.joints.columns import Acting
 

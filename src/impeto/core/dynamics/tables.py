@@ -56,6 +56,11 @@ STICKS, SLIPS_UP, SLIPS_DOWN = 0, 1, 2
     X_BUSHINGS, X_SERVOS, X_MOTORS, X_EVENTS, X_CONTACTS, X_BELTS,
     X_DRAGS, X_WINDS, X_BRISTLES, X_END,
 ) = range(18)  # fmt: skip
+EXTRAS = (  # their names in the directory of a recording
+    "reference", "load work", "drive work", "motion work", "line loss", "spring loss", "stop loss",
+    "friction loss", "bushing loss", "servo", "motor", "event work", "contact work", "belt work",
+    "drag loss", "wind work", "bristle",
+)  # fmt: skip
 MOTOR_STATES = 4  # current, electric energy, copper loss, loss of the gear
 SERVO_STATES = 2  # integral of the error, effort behind the rate limit
 # Groups of measured values, each from measured[group] to measured[group + 1].
@@ -63,6 +68,11 @@ SERVO_STATES = 2  # integral of the error, effort behind the rate limit
     M_LINK, M_LINK_ENERGY, M_SPRING, M_SPRING_ENERGY, M_STOP, M_STOP_ENERGY, M_FRICTION, M_BUSHING,
     M_BUSHING_ENERGY, M_DRIVE, M_CURRENT, M_CONTACT_ENERGY, M_TALLY, M_SIGNAL, M_ON, M_END,
 ) = range(16)  # fmt: skip
+MEASURED = (  # the same of these
+    "line force", "line energy", "spring effort", "spring energy", "stop effort", "stop energy",
+    "friction", "bushing force", "bushing energy", "drive effort", "current", "contact energy",
+    "count", "signal", "on",
+)  # fmt: skip
 # Columns of points of contact: shapes A and B, rule, which point of the pair, place and normal on
 # A in the world, normal force, friction on A, depth, speed of slip, speed of closing.
 TOUCH_A, TOUCH_B, TOUCH_RULE, TOUCH_POINT, TOUCH_PLACE, TOUCH_NORMAL = 0, 1, 2, 3, 4, 7

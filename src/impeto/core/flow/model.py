@@ -78,6 +78,10 @@ class Outlet(Element):
     takes: tuple[str, ...] = fields.names("body or group", hint="with commas; empty: all free ones")
     window: Written = fields.quantity("time", "10 s", hint="over which the throughput is taken")
 
+    @property
+    def acts_at(self) -> str:
+        return self.frame
+
     def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
         """Its counts."""
         return "number" if not component and quantity in ("count", "inside") else None

@@ -55,6 +55,11 @@ class Element:
         return ""
 
     @property
+    def acts_at(self) -> str:
+        """The frame at which this acts alone, or ''."""
+        return ""
+
+    @property
     def feeds(self) -> str:
         """The body of which copies come into the run in its place."""
         return ""

@@ -12,7 +12,7 @@ from impeto.core.drives import channels as drives
 from impeto.core.dynamics.channel import Channel
 from impeto.core.dynamics.solution import Solution
 from impeto.core.flow import channels as flow
-from impeto.core.forces import channels as forces
+from impeto.core.forces import kinds as forces
 from impeto.core.joints import channels as joints
 from impeto.core.results import system
 from impeto.core.results.clearance import BETWEEN, clearance

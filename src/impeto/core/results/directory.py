@@ -6,22 +6,11 @@ program whose arrays are laid out otherwise.
 from __future__ import annotations
 
 from impeto.core.dynamics.system import System
-from impeto.core.dynamics.tables import M_END, X_END
+from impeto.core.dynamics.tables import EXTRAS, M_END, MEASURED, X_END
 from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.model.freedoms import FREEDOMS
 
 Directory = dict[str, list[str]]
-# Names of the groups of extra states and of measured values, in the order of tables.X_… and M_….
-EXTRAS = (
-    "reference", "load work", "drive work", "motion work", "line loss", "spring loss", "stop loss",
-    "friction loss", "bushing loss", "servo", "motor", "event work", "contact work", "belt work",
-    "drag loss", "wind work", "bristle",
-)  # fmt: skip
-MEASURED = (
-    "line force", "line energy", "spring effort", "spring energy", "stop effort", "stop energy",
-    "friction", "bushing force", "bushing energy", "drive effort", "current", "contact energy",
-    "count", "signal", "on",
-)  # fmt: skip
 POSE = ("x", "y", "z", "q w", "q x", "q y", "q z")
 SPEED = ("v x", "v y", "v z", "w x", "w y", "w z")
 

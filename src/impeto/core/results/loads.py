@@ -16,15 +16,11 @@ from impeto.core.contact.touch import ROLLING_AT
 from impeto.core.drives.columns import Effort
 from impeto.core.drives.data import DriveData
 from impeto.core.dynamics.columns import Coordinate, Friction, Row, RowValue, Stop
-from impeto.core.dynamics.layout import from_center
 from impeto.core.dynamics.state import SIDE
 from impeto.core.dynamics.tables import (
-    M_BUSHING,
     M_DRIVE,
     M_FRICTION,
-    M_LINK,
     M_ON,
-    M_SIGNAL,
     M_SPRING,
     M_STOP,
     TOUCH_FORCE,
@@ -34,9 +30,8 @@ from impeto.core.dynamics.tables import (
     Workspace,
 )
 from impeto.core.errors import ChannelError
-from impeto.core.forces.channels import drag_force
-from impeto.core.forces.columns import Bushing
-from impeto.core.forces.data import BushingData, DragData, LinkData, LoadData
+from impeto.core.forces.kinds import POINT_FORCES
+from impeto.core.forces.point_force import about
 from impeto.core.joints.columns import Spring
 from impeto.core.results.recording import Recording
 
@@ -87,8 +82,8 @@ def applied(r: Recording, S: Workspace, body: int, at: int) -> Iterator[tuple[st
     T = r.system.tables
     yield GRAVITY, np.concatenate([T.mass[body] * T.gravity, np.zeros(3)])
     yield from _along_coordinates(r, S, body, at)
-    yield from _between_points(r, body, at)
-    yield from _loads(r, body, at)
+    for kind in POINT_FORCES:
+        yield from kind.acting(r, body, at)
     yield from _contacts(r, body, at)
 
 
@@ -173,45 +168,6 @@ def _along_coordinates(
                 yield name, effort * S.gradient[c, SIDE * side : SIDE * side + 6]
 
 
-def _between_points(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
-    """Straight elements and bushings."""
-    m, T = r.system.mechanism, r.system.tables
-    center = r.centers[at, body]
-    for k, link in enumerate(m.of(LinkData)):
-        ends = [r.point(int(T.link[k, s]), T.link_point[k, s])[0][at] for s in range(2)]
-        pull = r.measure(M_LINK, k)[at] * (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
-        for side, sign in ((0, 1.0), (1, -1.0)):
-            if T.link[k, side] == body:
-                yield link.name, _about(center, ends[side], sign * pull)
-    for k, bushing in enumerate(m.of(BushingData)):
-        effort = np.array([r.measure(M_BUSHING, SIDE * k + i)[at] for i in range(6)])
-        point = r.point(int(T.bushing[k, Bushing.B]), T.bushing_point[k, 1])[0][at]
-        for side, sign in ((0, -1.0), (1, 1.0)):
-            if T.bushing[k, side] == body:
-                wrench = _about(center, point, sign * effort[:3])
-                wrench[3:] += sign * effort[3:]
-                yield bushing.name, wrench
-
-
-def _loads(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
-    m = r.system.mechanism
-    for drag in m.of(DragData):
-        if m.frames[drag.frame].body == body:
-            point = r.point(body, from_center(m, drag.frame))[0][at]
-            yield drag.name, _about(r.centers[at, body], point, drag_force(r, drag)[at])
-    for load in m.of(LoadData):
-        size = r.measure(M_SIGNAL, r.system.programs[load.name])[at] * r.on(load.name)[at]
-        acting = size * (r.rotations[at, load.axes] @ load.direction)
-        for frame, sign in ((load.frame, 1.0), (load.counter, -1.0)):
-            if frame < 0 or m.frames[frame].body != body:
-                continue
-            if load.is_torque:
-                yield load.name, sign * np.concatenate([np.zeros(3), acting])
-                continue
-            point = r.point(body, from_center(m, frame))[0][at]
-            yield load.name, _about(r.centers[at, body], point, sign * acting)
-
-
 def _contacts(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
     """Normal forces, friction and rolling resistance, by the other body."""
     m, touching = r.system.mechanism, r.touching
@@ -226,13 +182,9 @@ def _contacts(r: Recording, body: int, at: int) -> Iterator[tuple[str, Floats]]:
         turning = r.spins[at, body] - r.spins[at, other]
         sign = 1.0 if body == a else -1.0
         for force, point in zip(forces, touching.touch[rows[now]], strict=True):
-            wrench = _about(r.centers[at, body], point[TOUCH_PLACE : TOUCH_PLACE + 3], sign * force)
+            wrench = about(r.centers[at, body], point[TOUCH_PLACE : TOUCH_PLACE + 3], sign * force)
             normal = point[TOUCH_NORMAL : TOUCH_NORMAL + 3]
             rolls = turning - (turning @ normal) * normal
             arm = resisting[int(point[TOUCH_RULE])] * point[TOUCH_FORCE]
             wrench[3:] -= arm * rolls / np.hypot(np.linalg.norm(rolls), ROLLING_AT)
             yield f"contact with {m.bodies[other].name}", wrench
-
-
-def _about(center: Floats, point: Floats, force: Floats) -> Floats:
-    return np.concatenate([force, np.cross(point - center, force)])

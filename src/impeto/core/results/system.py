@@ -20,19 +20,16 @@ from impeto.core.dynamics.tables import (
     M_SPRING_ENERGY,
     M_STOP_ENERGY,
     X_BELTS,
-    X_BUSHINGS,
-    X_DRAGS,
     X_EFFORTS,
     X_EVENTS,
     X_FRICTIONS,
     X_LINKS,
-    X_LOADS,
     X_MOTIONS,
     X_SPRINGS,
     X_STOPS,
-    X_WINDS,
 )
-from impeto.core.forces.data import LinkData
+from impeto.core.forces.kinds import POINT_FORCES
+from impeto.core.forces.lines import LinkData
 
 PARTS = ("kinetic", "potential", "strain", "dissipated", "drives", "loads", "events")
 
@@ -65,7 +62,7 @@ class Energies:
     def dissipated(self) -> Floats:
         """Lost since the start; what gears of motors lose has been taken off their work."""
         r, total = self.r, self._pulls(by_signal=False)
-        for group in (X_SPRINGS, X_STOPS, X_BUSHINGS, X_DRAGS):
+        for group in (X_SPRINGS, X_STOPS, *(g for kind in POINT_FORCES for g in kind.lost)):
             total = total + r.accumulated(group)
         for index, row in enumerate(r.system.tables.friction):
             if row[Friction.MOTOR] < 0:
@@ -81,7 +78,8 @@ class Energies:
     @cached_property
     def loads(self) -> Floats:
         """Put in by loads, pulls by signal and the wind."""
-        put = self.r.accumulated(X_LOADS) + self.r.accumulated(X_WINDS)
+        groups = (group for kind in POINT_FORCES for group in kind.given)
+        put = sum((self.r.accumulated(group) for group in groups), self.zero)
         return put - self._pulls(by_signal=True)
 
     @cached_property

@@ -11,8 +11,9 @@ from impeto.core.dynamics.state import speeds_at
 from impeto.core.dynamics.system import System
 from impeto.core.dynamics.tables import EVENT, FRICTION, PIECE, SAMPLE, STOP, Workspace
 from impeto.core.events.data import EventData
-from impeto.core.forces.columns import Line, Pull
-from impeto.core.forces.data import BushingData, LinkData
+from impeto.core.forces.bushings import BushingData
+from impeto.core.forces.line_law import Line, Pull
+from impeto.core.forces.lines import LinkData
 
 
 def near_body(system: System, S: Workspace, body: int) -> str:

@@ -19,7 +19,8 @@ from impeto.core.errors import ModelError
 from impeto.core.events.data import EventData
 from impeto.core.events.model import END_RUN, FEED_ONE, MARK, SET_PARAMETER, SWITCH_OFF
 from impeto.core.events.model import LOCK as LOCKS
-from impeto.core.forces.columns import BUSHING_ENERGY, Pull
+from impeto.core.forces.bushings import ENERGY as BUSHING_ENERGY
+from impeto.core.forces.line_law import Pull
 from impeto.core.joints.columns import Acting
 from impeto.core.solvers.switching import kinetic_energy, present
 

@@ -1,11 +1,11 @@
 """Quick mode: forces that are stiff against the step, taken at its end.
 
-Every spring, damper, bushing, drag, stop, servo and motor, and the gyroscopic torque of bodies that
-hang on others, has rows G of velocities u = G v along which it acts. Its effort at the end of the
-step is f + δ − k h u⁺ − c (u⁺ − u), with the slopes k over position and c over speed and what the
-clock and its own states add, δ: a linearly implicit step, which no stiffness makes unstable (Hairer
-and Wanner 1996, IV.7). The equations of motion keep their factor; the few rows are solved on top
-of it (Woodbury 1950).
+Every spring, damper, stop, servo and motor, what acts between points (`PointForce.implicit`), and
+the gyroscopic torque of bodies that hang on others, has rows G of velocities u = G v along which it
+acts. Its effort at the end of the step is f + δ − k h u⁺ − c (u⁺ − u), with the slopes k over
+position and c over speed and what the clock and its own states add, δ: a linearly implicit step,
+which no stiffness makes unstable (Hairer and Wanner 1996, IV.7). The equations of motion keep their
+factor; the few rows are solved on top of it (Woodbury 1950).
 """
 
 from __future__ import annotations
@@ -25,24 +25,21 @@ from impeto.core.dynamics.tables import (
     ROPE,
     SERVO_STATES,
     STOP,
-    X_BUSHINGS,
-    X_DRAGS,
     X_EFFORTS,
     X_LINKS,
     X_MOTORS,
     X_SERVOS,
     X_SPRINGS,
     X_STOPS,
-    X_WINDS,
     Tables,
     Workspace,
 )
-from impeto.core.forces.columns import Drag, Line
+from impeto.core.forces.kinds import POINT_FORCES
+from impeto.core.forces.line_law import Line
 from impeto.core.geometry.rotation import cross_matrix
 from impeto.core.solvers.implicit_rows import (
     coordinate_accelerations,
     curve_slope,
-    drag_rows,
     effort_of,
     solve_rows,
 )
@@ -51,8 +48,10 @@ from impeto.core.solvers.switching import note
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 SLOW = 0.01  # rad in a step: the torque of what turns less is taken as it is
-LINES, SPRINGS, STOPS, BUSHINGS, DRAGS, DRIVES, GYROSCOPES = range(7)  # groups of rows
-WIDTH = {BUSHINGS: SIDE, DRAGS: 3}  # rows of one, where it is not one
+KINDS = tuple(kind for kind in POINT_FORCES if kind.implicit)
+LINES, SPRINGS, STOPS, POINTS = range(4)  # groups of rows, then one for each of KINDS
+DRIVES = POINTS + len(KINDS)
+GYROSCOPES = DRIVES + 1
 GYROSCOPIC = 0.55  # where within the step that torque is taken: a little behind its middle
 STIFF_STOP = 0.1  # k h² / m from which an impact on a stop is shorter than ten steps: an impulse
 RESTS = 1e-6  # of the least speed of an impact: depth up to which a stop is held by impulses
@@ -72,10 +71,9 @@ class ImplicitForces:
         self.efforts = [
             e for e, row in enumerate(T.effort) if max(row[Effort.SERVO], row[Effort.MOTOR]) >= 0
         ]
-        counts = (
-            len(self.links), len(T.spring), len(T.stop), SIDE * len(T.bushing), 3 * len(T.drag),
-            len(self.efforts),
-        )  # fmt: skip
+        self.kinds = [kind.implicit(T) for kind in KINDS if kind.implicit]
+        points = [kind.width * kind.count for kind in self.kinds]
+        counts = (len(self.links), len(T.spring), len(T.stop), *points, len(self.efforts))
         pairs = (T.joint_body[T.row[:, Row.JOINT]], T.link[:, :2], T.bushing[:, :2])
         self.turning = sorted({int(b) for pair in pairs for b in pair.ravel()} - {0})
         self.first = np.concatenate([[0], np.cumsum(counts)]).astype(int)
@@ -86,7 +84,6 @@ class ImplicitForces:
         self.row = np.zeros((total, unknowns(n)))
         self.stiffness, self.damping = np.zeros(total), np.zeros(total)
         self.added, self.damped = np.zeros(total), np.zeros(total)
-        self.wind = np.zeros(3 * len(T.drag))  # along the rows of the drags
         self.gyroscopic = np.zeros((len(self.turning), 3, 3))
         self.answer, self.gain = np.zeros((0, unknowns(n))), np.zeros((0, 0))
         self.speed = np.zeros(0)
@@ -158,22 +155,18 @@ class ImplicitForces:
         before, after = self.row @ y[all_speeds(n)], self.row @ new
         change = self.damping * (after - before)
         given = self.damped - change
-        given[bounds[STOPS] : bounds[BUSHINGS]] += self.added[bounds[STOPS] : bounds[BUSHINGS]]
+        given[bounds[STOPS] : bounds[POINTS]] += self.added[bounds[STOPS] : bounds[POINTS]]
         lost = -given * 0.5 * (before + after)
         rate[first + extra[X_LINKS] + self.links] = lost[: bounds[SPRINGS]]
         rate[first + extra[X_SPRINGS] : first + extra[X_SPRINGS + 1]] = lost[
             bounds[SPRINGS] : bounds[STOPS]
         ]
         rate[first + extra[X_STOPS] : first + extra[X_STOPS + 1]] = lost[
-            bounds[STOPS] : bounds[BUSHINGS]
+            bounds[STOPS] : bounds[POINTS]
         ]
-        bushings = lost[bounds[BUSHINGS] : bounds[DRAGS]].reshape(-1, SIDE).sum(axis=1)
-        rate[first + extra[X_BUSHINGS] : first + extra[X_BUSHINGS + 1]] = bushings
-        drags = slice(bounds[DRAGS], bounds[DRIVES])
-        blown = (given[drags] * self.wind).reshape(-1, 3).sum(axis=1)
-        taken = lost[drags].reshape(-1, 3).sum(axis=1) + blown
-        rate[first + extra[X_DRAGS] : first + extra[X_DRAGS + 1]] = taken
-        rate[first + extra[X_WINDS] : first + extra[X_WINDS + 1]] = blown
+        for number, kind in enumerate(self.kinds):
+            rows = slice(bounds[POINTS + number], bounds[POINTS + number + 1])
+            kind.book(T, rate[first:], given[rows], lost[rows])
         added = self.added - h * self.stiffness * after - change
         for k, e in enumerate(self.efforts):
             index = int(bounds[DRIVES]) + k
@@ -220,13 +213,15 @@ class ImplicitForces:
             values[:] = 0.0
         for k, link in enumerate(self.links):
             self._link(T, S, k, int(link))
-        groups = (
+        for group, listed, fill in (
             (SPRINGS, T.spring, self._spring), (STOPS, T.stop, self._stop),
-            (BUSHINGS, T.bushing, self._bushing), (DRAGS, T.drag, self._drag),
-        )  # fmt: skip
-        for group, listed, fill in groups:
+        ):  # fmt: skip
             for k in range(len(listed)):
-                fill(T, S, int(self.first[group]) + WIDTH.get(group, 1) * k, k)
+                fill(T, S, int(self.first[group]) + k, k)
+        for number, kind in enumerate(self.kinds):
+            first = int(self.first[POINTS + number])
+            for k in range(kind.count):
+                kind.fill(self, T, S, first + kind.width * k, k)
         first = int(self.first[DRIVES])
         for k, e in enumerate(self.efforts):
             self._drive(T, S, y, first + k, e, h)
@@ -234,7 +229,7 @@ class ImplicitForces:
         for k, body in enumerate(self.turning):
             self._gyroscope(T, S, first + 3 * k, k, body, h)
 
-    def _put(self, S: Workspace, index: int, body: int, force: Floats, torque: Floats) -> None:
+    def put(self, S: Workspace, index: int, body: int, force: Floats, torque: Floats) -> None:
         """What an effort of one does to a body: force and torque about its centre, world."""
         if body > 0:
             at = unknown_at(body)
@@ -245,7 +240,7 @@ class ImplicitForces:
         for side in range(2):
             body = int(T.joint_body[T.coordinate[c, Coordinate.JOINT], side])
             unit = S.gradient[c, SIDE * side : SIDE * side + 6]
-            self._put(S, index, body, unit[:3], unit[3:])
+            self.put(S, index, body, unit[:3], unit[3:])
 
     def _link(self, T: Tables, S: Workspace, index: int, link: int) -> None:
         law, element, over_length, over_speed, _, switch = T.link[link, 2:]
@@ -254,8 +249,8 @@ class ImplicitForces:
         a, b = T.link[link, :2]
         line, length = S.line[link], S.length[link, 0]
         along = line[6:9] / length
-        self._put(S, index, int(a), -along, -np.cross(line[:3], along))
-        self._put(S, index, int(b), along, np.cross(line[3:6], along))
+        self.put(S, index, int(a), -along, -np.cross(line[:3], along))
+        self.put(S, index, int(b), along, np.cross(line[3:6], along))
         stiffness, _, _, damping = T.link_value[link]
         if law in (ROPE, BUMPER):
             if not (S.switch[switch] and S.switch[switch + 1]):
@@ -318,37 +313,6 @@ class ImplicitForces:
             self.stiffness[index], self.damping[index] = 0.0, HARD / (mobility * h)
             self.damped[index] = 0.0
             self.added[index] = self.damping[index] * (speed - float(S.rate[c[stop]]))
-
-    def _bushing(self, T: Tables, S: Workspace, index: int, bushing: int) -> None:
-        """Slides of the point on B along the axes of A, and turns about them."""
-        a, b, element = (int(value) for value in T.bushing[bushing])
-        if S.on[element] == 0.0:
-            return
-        arm = S.rotation[b] @ T.bushing_point[bushing, 1]
-        lever = S.x[b] + arm - S.x[a]
-        axes = S.rotation[a] @ T.bushing_axes[bushing, 0]
-        relative = (
-            S.v[b] + np.cross(S.spin[b], arm) - S.v[a] - np.cross(S.spin[a], lever),
-            S.spin[b] - S.spin[a],
-        )
-        for part in range(2):
-            values = T.bushing_value[bushing, 2 * part : 2 * part + 2]
-            for k in range(3):
-                axis, at, none = axes[:, k], index + 3 * part + k, np.zeros(3)
-                force, turn_a, turn_b = none, axis, axis
-                if part == 0:
-                    force, turn_a, turn_b = axis, np.cross(lever, axis), np.cross(arm, axis)
-                self._put(S, at, a, -force, -turn_a)
-                self._put(S, at, b, force, turn_b)
-                self.stiffness[at], self.damping[at] = values[0, k], values[1, k]
-                self.damped[at] = -values[1, k] * float(axis @ relative[part])
-
-    def _drag(self, T: Tables, S: Workspace, index: int, drag: int) -> None:
-        body, rows = int(T.drag[drag, Drag.BODY]), slice(index, index + 3)
-        arm, axes, self.damping[rows], self.damped[rows], wind = drag_rows(T, S, drag)
-        self.wind[3 * drag : 3 * drag + 3] = wind
-        for k, axis in enumerate(axes):
-            self._put(S, index + k, body, axis, np.cross(arm, axis))
 
     def _drive(self, T: Tables, S: Workspace, y: Floats, index: int, e: int, h: float) -> None:
         c, program, element, _, servo, motor = (int(value) for value in T.effort[e])

@@ -9,7 +9,6 @@ from impeto.core.dynamics.kernel import kernel
 from impeto.core.dynamics.kkt import solve_once
 from impeto.core.dynamics.state import SIDE, all_speeds
 from impeto.core.dynamics.tables import Tables, Workspace
-from impeto.core.forces.columns import DragValue
 from impeto.core.geometry.arrays import Floats, Ints
 
 
@@ -26,25 +25,6 @@ def curve_slope(T: Tables, S: Workspace, curve: int) -> float:
     x, _, c1, c2, c3 = T.curve_piece[S.switch[switch]]
     s = float(S.memory[switch] - x)
     return float(c1 + s * (2.0 * c2 + 3.0 * s * c3))
-
-
-def drag_rows(T: Tables, S: Workspace, drag: int) -> tuple[Floats, Floats, Floats, Floats, Floats]:
-    """Lever arm (3,) of a drag, world; then for the direction of its motion through the air and two
-    across it: unit vectors (3, 3) as rows, dampings, efforts and the wind along them, (3,) each."""
-    body, element = T.drag[drag]
-    arm = S.rotation[body] @ T.drag_point[drag]
-    wind = T.drag_value[drag, DragValue.WIND : DragValue.WIND + 3]
-    through = S.v[body] + np.cross(S.spin[body], arm) - wind
-    speed = float(np.linalg.norm(through))
-    axes = np.eye(3)
-    if speed > 0.0:
-        axes[0] = through / speed
-        axes[1] = np.cross(axes[0], np.eye(3)[int(np.argmin(np.abs(through)))])
-        axes[1] /= np.linalg.norm(axes[1])
-        axes[2] = np.cross(axes[0], axes[1])
-    size = float(T.drag_value[drag, DragValue.FACTOR] * S.on[element] * speed)
-    damping = size * np.array([2.0, 1.0, 1.0])  # of |u| u: twice along it
-    return arm, axes, damping, np.array([-size * speed, 0.0, 0.0]), axes @ wind
 
 
 def coordinate_accelerations(T: Tables, S: Workspace, c: Ints, rate: Floats) -> Floats:

@@ -56,7 +56,8 @@ from impeto.core.dynamics.tables import (
     Tables,
     Workspace,
 )
-from impeto.core.forces.columns import BUSHING_ENERGY, Pull
+from impeto.core.forces.bushings import ENERGY as BUSHING_ENERGY
+from impeto.core.forces.line_law import Pull
 from impeto.core.geometry.arrays import Floats, Ints, Rows
 from impeto.core.joints.columns import Acting, Rubbing
 from impeto.core.joints.rows import travel_row
