@@ -11,6 +11,7 @@ from impeto.core.assembly.build import build_system
 from impeto.core.assembly.equations import derivative
 from impeto.core.assembly.resolve import resolve
 from impeto.core.assembly.workspace import workspace_of
+from impeto.core.bodies.forms import FORMS
 from impeto.core.contact.columns import (
     BODY,
     DEPTH,
@@ -25,7 +26,7 @@ from impeto.core.contact.columns import (
 from impeto.core.contact.compile import accuracies, rules_of_shapes
 from impeto.core.contact.data import RuleData
 from impeto.core.contact.fields import SOLID
-from impeto.core.contact.shapes import SAMPLED, shape_data
+from impeto.core.contact.shapes import shape_data
 from impeto.core.dynamics.system import System
 from impeto.core.elements import Joint
 from impeto.core.flow.compile import body_set_of
@@ -103,7 +104,7 @@ def watched_shapes(model: Model, case: str | None, rule: str) -> tuple[Watched, 
     for row in np.unique(drawings.body[np.isin(holds, own).any(axis=1)]):
         body = body_set.bodies[row]
         name = body_set.masters.get(body.name, body.name)
-        sampled = [s for s in body.shapes if isinstance(s, SAMPLED)]
+        sampled = [s for s in body.shapes if type(s) in FORMS]
         for shape in sampled if name not in seen else ():
             data = shape_data(scope, shape, int(row), -1, finest[row])
             assert data.solid is not None

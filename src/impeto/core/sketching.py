@@ -16,15 +16,9 @@ from impeto.core.bodies.placement import pose_of, written
 from impeto.core.bodies.shapes import (
     Box,
     Capsule,
-    Cone,
     Cylinder,
-    Extrusion,
-    Plate,
     Shape,
-    Sphere,
     Swept,
-    ToothedWheel,
-    Torus,
     Tube,
 )
 from impeto.core.elements import Body, Frame, Joint
@@ -43,12 +37,6 @@ Floats = npt.NDArray[np.float64]
 ALONG_X = ("0 deg", "90 deg", "0 deg")  # turns the z axis of a shape onto x
 SHORTEST = 1e-6  # m, of a bar
 ALONG = 1e-9  # sine of the angle between a pin and the z axis of a frame that serves for it
-# Which field, and which share of it, is how far the origin lies above the lowest point.
-FEET: tuple[tuple[type[Shape], str, float], ...] = (
-    (Cylinder, "length", 0.5), (Tube, "length", 0.5), (Cone, "length", 0.5),
-    (Extrusion, "length", 0.5), (ToothedWheel, "width", 0.5), (Sphere, "radius", 1.0),
-    (Torus, "bar_radius", 1.0), (Plate, "thickness", 1.0),
-)  # fmt: skip
 ROUND = re.compile(r"\s*([^x×]+)")
 FLAT = re.compile(r"\s*([\d.]+)\s*[x×]\s*([\d.]+)\s*(\w+)\s*")
 TUBE = re.compile(r"\s*tube\s+([\d.]+)\s*[x×]\s*([\d.]+)\s*(\w+)\s*")
@@ -291,4 +279,4 @@ def foot_height(scope: Scope, shape: Shape) -> float:
         return float(scope.vector(shape, "size", "length")[2]) / 2.0
     if isinstance(shape, Capsule):
         return si("length") / 2.0 + si("radius")
-    return next((share * si(field) for cls, field, share in FEET if isinstance(shape, cls)), 0.0)
+    return shape.foot[1] * si(shape.foot[0]) if shape.foot else 0.0

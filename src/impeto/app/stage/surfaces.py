@@ -21,8 +21,8 @@ from vtkmodules.vtkFiltersGeneral import vtkContourTriangulator, vtkTransformFil
 from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkSphereSource
 from vtkmodules.vtkRenderingCore import vtkActor
 
+from impeto.core.bodies.forms import FORMS, DrawnOut, Skinned, Surface, Turned
 from impeto.core.bodies.shapes import Shape
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.contact.shapes import road_profile
 from impeto.core.elements import (
     Body,
@@ -30,19 +30,13 @@ from impeto.core.elements import (
     Capsule,
     Cone,
     Cylinder,
-    Extrusion,
     HalfSpace,
     Mesh,
     Plate,
-    Revolved,
     Road,
     Sphere,
-    Swept,
-    ToothedWheel,
-    Torus,
     Tube,
 )
-from impeto.core.geometry.outlines import drawn
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.model import Model
@@ -51,7 +45,6 @@ from impeto.core.model.scope import Scope
 Floats = npt.NDArray[np.float64]
 RIM = "share of the way to the rim"
 FACETS = 40
-ARC_PIECE = np.deg2rad(12.0)
 MOST_DRAWN = 6000  # triangles of a mesh
 BEYOND = 0.5  # of its length: how far a road is drawn level behind its ends
 
@@ -108,6 +101,8 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
     def get(field: str) -> float:
         return scope.field(shape, field, "length")
 
+    if form := FORMS.get(type(shape)):
+        return _of_form(form.surface(scope, shape))
     if isinstance(shape, Box):
         return _block(scope.vector(shape, "size", "length"))
     if isinstance(shape, Plate):
@@ -117,25 +112,7 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
         return _floor(span / 2)
     if isinstance(shape, Road):
         return _road(road_profile(scope, shape), get("width") / 2)
-    if isinstance(shape, Mesh):
-        return _triangles(mesh_surface(scope, shape))
-    if isinstance(shape, Revolved):
-        line = drawn(revolved_edges(scope, shape), ARC_PIECE)
-        return _turned(np.vstack([line, line[:1]]))
-    if isinstance(shape, Swept):
-        solid = swept_solid(scope, shape)
-        loops = [drawn(outline, ARC_PIECE) for outline in solid.outlines]
-        loops[1:] = [loop[::-1] for loop in loops[1:]]
-        rings = [solid.rings(loop, ARC_PIECE) for loop in loops]
-        return _along(rings, capped=not solid.closed)
-    if isinstance(shape, (Extrusion, ToothedWheel)):
-        edges, length = outline_edges(scope, shape)
-        bore = get("bore") if isinstance(shape, ToothedWheel) else 0.0
-        return _drawn_out(drawn(edges, ARC_PIECE), length, bore)
     radius = get("radius")
-    if isinstance(shape, Torus):
-        angles, bar = np.linspace(0.0, 2.0 * np.pi, 25), get("bar_radius")
-        return _turned(np.stack([radius + bar * np.cos(angles), bar * np.sin(angles)], axis=1))
     if isinstance(shape, Sphere):
         source = vtkSphereSource()
         source.SetRadius(radius)
@@ -158,6 +135,17 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
     inner = get("inner_radius")
     ring = [(inner, -half), (radius, -half), (radius, half), (inner, half), (inner, -half)]
     return _turned(np.array(ring))
+
+
+def _of_form(surface: Surface) -> vtkPolyData:
+    """A solid of any form, as it says that it looks."""
+    if isinstance(surface, Turned):
+        return _turned(surface.line)
+    if isinstance(surface, DrawnOut):
+        return _drawn_out(surface.outline, surface.length, surface.bore)
+    if isinstance(surface, Skinned):
+        return _along(surface.loops, surface.capped)
+    return _triangles(surface)
 
 
 def _block(size: Floats, height: float = 0.0) -> vtkPolyData:

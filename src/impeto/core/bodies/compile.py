@@ -5,43 +5,30 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from impeto.core.bodies.forms import FORMS
 from impeto.core.bodies.model import Body
 from impeto.core.bodies.shapes import (
     Box,
     Capsule,
     Cone,
     Cylinder,
-    Extrusion,
     HalfSpace,
-    Mesh,
     Plate,
     PointMass,
-    Revolved,
     Road,
     Shape,
     Sphere,
-    Swept,
-    ToothedWheel,
-    Torus,
     Tube,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.dynamics.mechanism import BodyData
 from impeto.core.errors import ModelError
 from impeto.core.geometry import mass as masses
 from impeto.core.geometry.mass import MassProperties
-from impeto.core.geometry.outlines import prism_mass
-from impeto.core.geometry.revolved import revolved_mass
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.geometry.swept import swept_mass
 from impeto.core.model.element import GROUND, Element
 from impeto.core.model.scope import Scope
 
 Floats = npt.NDArray[np.float64]
-
-
-# Solids by numbers: sizes that are not greater than zero are refused, whatever they weigh.
-SIZED = (Box, Cylinder, Tube, Sphere, Capsule, Cone, Torus, Plate)
 
 
 def unit_vector(scope: Scope, element: Element) -> Floats:
@@ -61,7 +48,9 @@ def unit_vector(scope: Scope, element: Element) -> Floats:
 def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
     """Mass properties of a shape in its body's axes."""
     density = scope.field(shape, "density", "density")
-    if isinstance(shape, Box):
+    if form := FORMS.get(type(shape)):
+        piece = form.mass(scope, shape, density)
+    elif isinstance(shape, Box):
         size = scope.vector(shape, "size", "length")
         _positive("size", float(size.min()))
         piece = masses.box(size, density)
@@ -84,8 +73,6 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
         piece = masses.capsule(radius, length, density)
     elif isinstance(shape, Cone):
         piece = _cone_mass(scope, shape, density)
-    elif isinstance(shape, Torus):
-        piece = _torus_mass(scope, shape, density)
     elif isinstance(shape, Plate):
         size = np.array([scope.field(shape, f, "length") for f in ("length", "width", "thickness")])
         for name, value in zip(("length", "width", "thickness"), size, strict=True):
@@ -94,17 +81,6 @@ def shape_mass(scope: Scope, shape: Shape) -> MassProperties:
         piece = masses.box(size, density).placed(shift, np.eye(3))
     elif isinstance(shape, (HalfSpace, Road)):
         return masses.NOTHING
-    elif isinstance(shape, Mesh):
-        piece = mesh_surface(scope, shape).mass(density)
-    elif isinstance(shape, Revolved):
-        piece = revolved_mass(revolved_edges(scope, shape), density)
-    elif isinstance(shape, Swept):
-        piece = swept_mass(swept_solid(scope, shape), density)
-    elif isinstance(shape, (Extrusion, ToothedWheel)):
-        edges, length = outline_edges(scope, shape)
-        piece = prism_mass(edges, length, density)
-        if isinstance(shape, ToothedWheel) and (bore := scope.field(shape, "bore", "length")):
-            piece = masses.together([piece, masses.tube(bore, 0.0, length, -density)])
     else:
         assert isinstance(shape, Sphere)
         radius = scope.field(shape, "radius", "length")
@@ -126,21 +102,6 @@ def _cone_mass(scope: Scope, shape: Cone, density: float) -> MassProperties:
     return masses.cone(bottom, top, length, density)
 
 
-def _torus_mass(scope: Scope, shape: Torus, density: float) -> MassProperties:
-    """By Pappus; the inertia is that of a ring and of the bar's section about it."""
-    radius = scope.field(shape, "radius", "length")
-    bar = scope.field(shape, "bar_radius", "length")
-    _positive("bar_radius", bar)
-    if radius <= bar:
-        raise ModelError(
-            "the ring has no hole", field="radius", remedy="Type more than the radius of the bar"
-        )
-    mass = density * 2.0 * np.pi**2 * radius * bar**2
-    across = mass * (radius**2 / 2.0 + 5.0 * bar**2 / 8.0)
-    about = mass * (radius**2 + 3.0 * bar**2 / 4.0)
-    return MassProperties(mass, np.zeros(3), np.diag([across, across, about]))
-
-
 def _positive(field: str, value: float) -> None:
     if value <= 0.0:
         raise ModelError("it must be greater than zero", field=field, remedy="Type a larger value")
@@ -154,7 +115,7 @@ def body_mass(scope: Scope, body: Body) -> MassProperties:
             scaled = _scaled(scope, body)
             if scaled is not None:
                 return masses.together([scaled, *_pieces(scope, body, body.point_masses)])
-        _pieces(scope, body, tuple(s for s in body.shapes if isinstance(s, SIZED)))
+        _pieces(scope, body, tuple(s for s in body.shapes if s.sized))
         inertia = np.zeros((3, 3))
         if body.inertia is not None:
             inertia = np.diag(scope.vector(body, "inertia", "inertia"))

@@ -10,24 +10,17 @@ from dataclasses import replace
 import numpy as np
 
 from impeto.core.bodies.compile import body_mass
-from impeto.core.bodies.exact import ExactSolid
-from impeto.core.bodies.mesh_features import mesh_features
+from impeto.core.bodies.forms import FORMS
 from impeto.core.bodies.model import Body, Frame
 from impeto.core.bodies.shapes import (
     Box,
     Capsule,
     Cone,
     Cylinder,
-    Extrusion,
     HalfSpace,
-    Mesh,
     Plate,
-    Revolved,
     Shape,
     Sphere,
-    Swept,
-    ToothedWheel,
-    Torus,
     Tube,
 )
 from impeto.core.bodies.solid_features import (
@@ -36,15 +29,11 @@ from impeto.core.bodies.solid_features import (
     MASS,
     Feature,
     box_features,
-    outline_features,
     placed,
     plane,
     point,
-    revolved_features,
-    swept_features,
     turned_features,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.errors import ModelError
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
 from impeto.core.model.element import GROUND
@@ -83,7 +72,9 @@ def _of_shape(scope: Scope, shape: Shape) -> Iterator[Feature]:
     def get(field: str) -> float:
         return scope.field(shape, field, "length")
 
-    if isinstance(shape, Box):
+    if form := FORMS.get(type(shape)):
+        yield from form.features(scope, shape)
+    elif isinstance(shape, Box):
         yield from box_features(scope.vector(shape, "size", "length") / 2, np.zeros(3))
     elif isinstance(shape, Plate):
         sizes = np.array([get("length"), get("width"), get("thickness")])
@@ -97,27 +88,8 @@ def _of_shape(scope: Scope, shape: Shape) -> Iterator[Feature]:
             yield point(CENTRE, np.array([0.0, 0.0, side]), r)
     elif isinstance(shape, Sphere):
         yield point(CENTRE, np.zeros(3), get("radius"))
-    elif isinstance(shape, Torus):
-        yield point(CENTRE, np.zeros(3))
-        yield from turned_features([(get("radius") + get("bar_radius"), 0.0)], caps=False)
     elif isinstance(shape, HalfSpace):
         yield plane(np.zeros(3), np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]))
-    elif isinstance(shape, (Extrusion, ToothedWheel)):
-        edges, length = outline_edges(scope, shape)
-        half = length / 2
-        whole = isinstance(shape, Extrusion)  # of teeth only the ends and the bore
-        yield from outline_features(edges, half, whole)
-        if isinstance(shape, ToothedWheel):
-            bore = get("bore")
-            yield from turned_features([(bore, -half), (bore, half)], hole=True, caps=False)
-    elif isinstance(shape, Revolved):
-        yield from revolved_features(revolved_edges(scope, shape))
-    elif isinstance(shape, Swept):
-        yield from swept_features(swept_solid(scope, shape))
-    elif isinstance(shape, Mesh):
-        surface = mesh_surface(scope, shape)
-        known = surface.features if isinstance(surface, ExactSolid) else mesh_features(surface)
-        yield from known
 
 
 def _round(shape: Cylinder | Cone | Tube, get: Get) -> Iterator[Feature]:

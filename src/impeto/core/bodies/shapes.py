@@ -56,6 +56,8 @@ class Placed:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shape(Placed):
     title: ClassVar[str] = ""
+    foot: ClassVar[tuple[str, float] | None] = None  # field and share: height of its origin
+    sized: ClassVar[bool] = False  # by numbers, which are checked even where the mass is typed
     density: Written = fields.quantity("density", "7850 kg/m^3")
     colour: str = fields.colour(("", *COLOURS), "", title="Colour")
 
@@ -65,6 +67,7 @@ class Box(Shape):
     """A block with its centre at the position."""
 
     title: ClassVar[str] = "box"
+    sized: ClassVar[bool] = True
     size: Vector = fields.vector("length", ("100 mm", "100 mm", "100 mm"))
 
 
@@ -73,6 +76,8 @@ class Cylinder(Shape):
     """A round bar along its z axis, centred."""
 
     title: ClassVar[str] = "cylinder"
+    sized: ClassVar[bool] = True
+    foot: ClassVar[tuple[str, float] | None] = "length", 0.5
     radius: Written = fields.quantity("length", "50 mm")
     length: Written = fields.quantity("length", "100 mm")
 
@@ -82,6 +87,8 @@ class Tube(Shape):
     """A hollow round bar along its z axis, centred."""
 
     title: ClassVar[str] = "tube"
+    sized: ClassVar[bool] = True
+    foot: ClassVar[tuple[str, float] | None] = "length", 0.5
     radius: Written = fields.quantity("length", "50 mm", title="Outer radius")
     inner_radius: Written = fields.quantity("length", "40 mm")
     length: Written = fields.quantity("length", "100 mm")
@@ -90,6 +97,8 @@ class Tube(Shape):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sphere(Shape):
     title: ClassVar[str] = "sphere"
+    sized: ClassVar[bool] = True
+    foot: ClassVar[tuple[str, float] | None] = "radius", 1.0
     radius: Written = fields.quantity("length", "50 mm")
 
 
@@ -101,6 +110,7 @@ class Capsule(Shape):
     """
 
     title: ClassVar[str] = "capsule"
+    sized: ClassVar[bool] = True
     radius: Written = fields.quantity("length", "50 mm")
     length: Written = fields.quantity("length", "100 mm", hint="without the round ends")
 
@@ -110,6 +120,8 @@ class Cone(Shape):
     """A cone along its z axis, blunt when the top has a radius, centred."""
 
     title: ClassVar[str] = "cone"
+    sized: ClassVar[bool] = True
+    foot: ClassVar[tuple[str, float] | None] = "length", 0.5
     radius: Written = fields.quantity("length", "50 mm", title="Bottom radius")
     top_radius: Written = fields.quantity("length", "0 mm")
     length: Written = fields.quantity("length", "100 mm")
@@ -120,6 +132,8 @@ class Torus(Shape):
     """A round bar bent into a ring about the z axis, centred: a tyre, an eye, a link of a chain."""
 
     title: ClassVar[str] = "torus"
+    sized: ClassVar[bool] = True
+    foot: ClassVar[tuple[str, float] | None] = "bar_radius", 1.0
     radius: Written = fields.quantity("length", "100 mm", hint="to the middle of the bar")
     bar_radius: Written = fields.quantity("length", "20 mm")
 
@@ -129,6 +143,8 @@ class Plate(Shape):
     """A flat piece with its upper face in the plane of its x and y axes, centred."""
 
     title: ClassVar[str] = "plate"
+    sized: ClassVar[bool] = True
+    foot: ClassVar[tuple[str, float] | None] = "thickness", 1.0
     length: Written = fields.quantity("length", "1 m", hint="along x")
     width: Written = fields.quantity("length", "1 m", hint="along y")
     thickness: Written = fields.quantity("length", "10 mm", hint="below the face")
@@ -155,6 +171,7 @@ class Extrusion(Shape):
     """An outline in its x-y plane, drawn out along z, centred in z."""
 
     title: ClassVar[str] = "extrusion"
+    foot: ClassVar[tuple[str, float] | None] = "length", 0.5
     outline: Outline | None = fields.outline(
         "0 mm, 0 mm; 100 mm, 0 mm; 100 mm, 60 mm round 20 mm; 0 mm, 60 mm",
         hint="points x, y around it; 'round 5 mm' rounds a corner, 'arc 40 mm' bends the way on",
@@ -202,6 +219,7 @@ class ToothedWheel(Shape):
     """
 
     title: ClassVar[str] = "toothed wheel"
+    foot: ClassVar[tuple[str, float] | None] = "width", 0.5
     module: Written = fields.quantity("length", "5 mm")
     teeth: Written = fields.quantity("number", "20")
     width: Written = fields.quantity("length", "40 mm", hint="along z")

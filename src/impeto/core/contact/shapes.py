@@ -6,38 +6,29 @@ from itertools import pairwise
 
 import numpy as np
 
+from impeto.core.bodies.forms import FORMS
 from impeto.core.bodies.shapes import (
     Box,
     Capsule,
     Cone,
     Cylinder,
-    Extrusion,
     HalfSpace,
-    Mesh,
     Plate,
-    Revolved,
     Road,
     Shape,
     Sphere,
-    Swept,
-    ToothedWheel,
-    Torus,
     Tube,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
 from impeto.core.contact import fields as kinds
 from impeto.core.contact.data import ShapeData
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
-from impeto.core.geometry.revolved import solid_of_revolved
 from impeto.core.geometry.rotation import from_roll_pitch_yaw
-from impeto.core.geometry.solids import solid_of_outline, solid_of_torus, solid_of_triangles
-from impeto.core.geometry.swept import solid_of_swept
+from impeto.core.geometry.solids import Solid
 from impeto.core.model.scope import Scope
 
 ROUNDED = 0.05  # edges are rounded by so much of the least half extent
 SMOOTHED = 17  # points that a smooth road is given from one of its points to the next
-SAMPLED = (Extrusion, Revolved, Swept, ToothedWheel, Mesh, Torus)  # solids of any form
 WITHOUT_END = 1e6  # m, of half-spaces and roads
 
 
@@ -46,8 +37,9 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
     resolution : of solids that are known on a grid
     """
-    if isinstance(shape, SAMPLED):
-        return _sampled(scope, shape, body, belt, resolution)
+    if form := FORMS.get(type(shape)):
+        kind = kinds.DRAWN if form.outlined else kinds.SOLID
+        return _sampled(scope, shape, form.solid(scope, shape, resolution), kind, body, belt)
     kind, size, rounding, bound, thickness, shift, profile = _described(scope, shape)
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
     position = scope.vector(shape, "position", "length")
@@ -66,27 +58,10 @@ def shape_data(scope: Scope, shape: Shape, body: int, belt: int, resolution: str
 
 
 def _sampled(
-    scope: Scope,
-    shape: Extrusion | Revolved | Swept | ToothedWheel | Mesh | Torus,
-    body: int,
-    belt: int,
-    resolution: str,
+    scope: Scope, shape: Shape, solid: Solid, kind: int, body: int, belt: int
 ) -> ShapeData:
     """A solid of any form: its field on a grid, its surface by samples."""
     rotation = from_roll_pitch_yaw(scope.vector(shape, "orientation", "angle"))
-    if isinstance(shape, Mesh):
-        solid, kind = solid_of_triangles(mesh_surface(scope, shape), resolution), kinds.SOLID
-    elif isinstance(shape, Revolved):
-        solid = solid_of_revolved(revolved_edges(scope, shape), resolution)
-        kind = kinds.SOLID
-    elif isinstance(shape, Swept):
-        solid, kind = solid_of_swept(swept_solid(scope, shape), resolution), kinds.SOLID
-    elif isinstance(shape, Torus):
-        sizes = [scope.field(shape, field, "length") for field in ("radius", "bar_radius")]
-        solid, kind = solid_of_torus(sizes[0], sizes[1], resolution), kinds.SOLID
-    else:
-        edges, length = outline_edges(scope, shape)
-        solid, kind = solid_of_outline(edges, length), kinds.DRAWN
     return ShapeData(
         body=body,
         kind=kind,
