@@ -79,6 +79,27 @@ def test_modules_fit_a_head():
         assert len(path.read_text().splitlines()) <= 400, path
 
 
+@pytest.mark.parametrize(
+    ("traces", "files"),
+    [
+        (
+            r"\bDrag\b[^\"]|DragData|DRAGS|T\.drag\b|X_WINDS",
+            ["app/kinds/forces", "core/dynamics/tables", "core/forces/drags", "core/forces/kinds"],
+        ),
+        (
+            r"\bTorus\b|of_torus",
+            ["app/gestures", "core/bodies/forms", "core/bodies/shapes", "core/geometry/torus"],
+        ),
+        (r"\bRope\b[^\"]", ["app/kinds/forces", "core/forces/kinds", "core/forces/lines"]),
+    ],
+)
+def test_a_kind_is_known_in_few_files(traces, files):
+    """What whoever adds another one has to touch: a force with arrays, a shape, a law of a line."""
+    source = ROOT / "src" / "impeto"
+    found = [p for p in source.rglob("*.py") if re.search(traces, p.read_text())]
+    assert sorted(str(p.relative_to(source).with_suffix("")) for p in found) == files
+
+
 def test_links_of_the_readme_lead_somewhere():
     text = (ROOT / "README.md").read_text()
     for target in re.findall(r"\]\(([^)#:]+)\)", text):

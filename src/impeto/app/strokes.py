@@ -70,3 +70,28 @@ def outline(strokes: tuple[Stroke, ...], box: QRectF) -> QPainterPath:
             path.moveTo(x + left * w, y + top * w)
             path.cubicTo(*(v for a, b in stroke.through for v in (x + a * w, y + b * w)))
     return path
+
+
+@dataclass(frozen=True, slots=True)
+class Strand:
+    """Part of what is strung between two points of the picture.
+
+    points : share of the way, pixels aside, pixels further on
+    width : pixels, None as what is chosen or not has it;  dashes : "", "dots" or "dashes"
+    """
+
+    points: tuple[tuple[float, float, float], ...]
+    width: float | None = None
+    dashes: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Knot:
+    """A circle at a share of the way; radius in pixels."""
+
+    share: float
+    radius: float
+
+
+def strand(*points: tuple[float, float], width: float | None = None) -> Strand:
+    return Strand(tuple((share, aside, 0.0) for share, aside in points), width)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from impeto.app.document import Document
-from impeto.app.strokes import Stroke
+from impeto.app.strokes import Knot, Strand, Stroke
 from impeto.core.model import units
 from impeto.core.model.element import Element
 from impeto.core.model.scope import Scope
@@ -35,6 +35,7 @@ class Kind:
     title : in the words of the trade;  line : its values in a few words, for the Roster
     strokes : its sign, () where that is drawn by its values
     new : how one starts, under a name; None for what comes from files only
+    strung : how it looks between its two frames on the Stage
     badge_at : the frame above which its sign stands on the Stage; None: drawn otherwise, or not
     """
 
@@ -43,6 +44,7 @@ class Kind:
     line: Callable[[Any, Scope], str]
     strokes: tuple[Stroke, ...]
     new: Callable[[Document, str], Element] | None
+    strung: tuple[Strand | Knot, ...] = ()
     badge_at: Callable[[Any], str] | None = None
 
 

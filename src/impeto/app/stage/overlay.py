@@ -11,18 +11,13 @@ from impeto.app import glyphs
 from impeto.app.kinds import KINDS
 from impeto.app.stage import flow, gauges
 from impeto.app.stage.canvas import Canvas, ends_of
+from impeto.app.strokes import Knot
 from impeto.core.couplers.model import Meshing
 from impeto.core.elements import (
-    Actuator,
-    Attraction,
-    Bumper,
     Bushing,
-    Damper,
     Gauge,
     Joint,
     Load,
-    Rope,
-    Spring,
 )
 from impeto.core.errors import ModelError
 from impeto.core.forces.lines import Straight
@@ -35,7 +30,9 @@ NEAR = 7.0  # pixels within which a click means a line
 BESIDE = 24.0  # pixels between elements that join the same frames
 DRAWN = (Straight, Bushing, Load, Meshing)  # beside paths, and what has a badge
 BADGED = tuple(kind for kind in KINDS.values() if kind.badge_at is not None)
-WIDE = 9.0  # pixels, half the width of a spring's coil
+DASHES = {
+    "": Qt.PenStyle.SolidLine, "dots": Qt.PenStyle.DotLine, "dashes": Qt.PenStyle.DashLine,
+}  # fmt: skip
 
 
 def paint_elements(painter: QPainter, stage: Canvas) -> None:
@@ -124,35 +121,17 @@ def _paint_straight(
     u = along / length
     n = QPointF(-u.y(), u.x())
 
-    def at(share: float, side: float = 0.0) -> QPointF:
-        return a + along * share + n * side
+    def at(share: float, aside: float = 0.0) -> QPointF:
+        return a + along * share + n * aside
 
-    if isinstance(element, Spring):
-        turns = [at(0.0), at(0.2)]
-        turns += [at(0.2 + 0.6 * (k + 0.5) / 8, WIDE * (-1) ** k) for k in range(8)]
-        painter.drawPolyline(QPolygonF([*turns, at(0.8), at(1.0)]))
-    elif isinstance(element, Damper):
-        painter.drawLine(at(0.0), at(0.5))
-        painter.drawLine(at(0.5, 6), at(0.5, -6))
-        painter.drawPolyline(QPolygonF([at(0.35, 8), at(0.65, 8), at(0.65, -8), at(0.35, -8)]))
-        painter.drawLine(at(0.65), at(1.0))
-    elif isinstance(element, Rope):
-        painter.drawLine(a, b)
-        for share in (0.0, 1.0):
-            painter.drawEllipse(at(share), 2.5, 2.5)
-    elif isinstance(element, Bumper):
-        painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DotLine))
-        painter.drawLine(a, b)
-        painter.setPen(QPen(colour, 3.0))
-        for share in (0.12, 0.88):
-            painter.drawLine(at(share, 8), at(share, -8))
-    elif isinstance(element, (Attraction, Actuator)):
-        painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DashLine))
-        painter.drawLine(a, b)
-        painter.setPen(QPen(colour, 1.6))
-        for share, sign in ((0.35, 1), (0.65, -1)):
-            back = at(share) - u * 7 * sign
-            painter.drawPolyline(QPolygonF([back + n * 5, at(share), back - n * 5]))
+    for part in KINDS[type(element)].strung:
+        if isinstance(part, Knot):
+            painter.drawEllipse(at(part.share), part.radius, part.radius)
+            continue
+        if part.width is not None:
+            painter.setPen(QPen(colour, part.width, DASHES[part.dashes]))
+        points = [at(share, aside) + u * ahead for share, aside, ahead in part.points]
+        painter.drawPolyline(QPolygonF(points))
 
 
 def _ring(painter: QPainter, stage: Canvas, at: QPointF, colour: str) -> None:

@@ -35,10 +35,10 @@ from impeto.core.geometry.revolved import revolved_mass, solid_of_revolved
 from impeto.core.geometry.solids import (
     Solid,
     solid_of_outline,
-    solid_of_torus,
     solid_of_triangles,
 )
 from impeto.core.geometry.swept import solid_of_swept, swept_mass
+from impeto.core.geometry.torus import mass_of_torus, solid_of_torus
 from impeto.core.geometry.triangles import Triangles
 from impeto.core.model.scope import Scope
 
@@ -170,7 +170,6 @@ def _ring(scope: Scope, shape: Torus) -> tuple[float, float]:
 
 
 def _ring_mass(scope: Scope, shape: Torus, density: float) -> MassProperties:
-    """By Pappus; the inertia is that of a ring and of the bar's section about it."""
     radius, bar = _ring(scope, shape)
     if bar <= 0.0:
         raise ModelError(
@@ -180,10 +179,7 @@ def _ring_mass(scope: Scope, shape: Torus, density: float) -> MassProperties:
         raise ModelError(
             "the ring has no hole", field="radius", remedy="Type more than the radius of the bar"
         )
-    mass = density * 2.0 * np.pi**2 * radius * bar**2
-    across = mass * (radius**2 / 2.0 + 5.0 * bar**2 / 8.0)
-    about = mass * (radius**2 + 3.0 * bar**2 / 4.0)
-    return MassProperties(mass, np.zeros(3), np.diag([across, across, about]))
+    return mass_of_torus(radius, bar, density)
 
 
 def _ring_features(scope: Scope, shape: Torus) -> Iterator[Feature]:

@@ -56,7 +56,7 @@ Station = tuple[Floats, Floats, Floats, Floats]  # place, u, v and the way on, (
 Piece = tuple[Floats, Floats, Floats, Floats, Ints, Floats]
 
 
-def _piece(point: Floats, normal: Floats, kind: int, tangent: Floats | None = None,
+def piece_of(point: Floats, normal: Floats, kind: int, tangent: Floats | None = None,
            reach: Floats | float = 0.0, roam: Floats | None = None) -> Piece:  # fmt: skip
     count = len(point)
     along = np.zeros((count, 3)) if tangent is None else tangent
@@ -65,7 +65,7 @@ def _piece(point: Floats, normal: Floats, kind: int, tangent: Floats | None = No
     return point, normal, along, far, kinds, far.copy() if roam is None else roam
 
 
-def _together(pieces: list[Piece]) -> Samples:
+def together(pieces: list[Piece]) -> Samples:
     point, normal, tangent, reach, kind, roam = (
         np.concatenate([piece[k] for piece in pieces]) for k in range(6)
     )
@@ -157,26 +157,8 @@ def of_triangles(surface: Triangles) -> Samples:
     if len(sharp):
         apart = cKDTree(sharp).query(point)[0] > BESIDE * spacing
         face, point = face[apart], point[apart]
-    spread = _piece(point, surface.normals[face], SMOOTH, reach=WIDER * spacing)
-    return _together([*pieces, spread])
-
-
-def of_torus(radius: float, bar: float) -> Samples:
-    """Samples of a round bar bent into a ring [m] about z, in rows around it."""
-    spacing = 2.0 * np.pi * np.sqrt(radius * bar / SPREAD)
-    rows = max(int(np.ceil(2.0 * np.pi * bar / spacing)), 8)
-    points, normals = [], []
-    for row in range(rows):
-        lift = 2.0 * np.pi * row / rows
-        out = radius + bar * np.cos(lift)
-        count = max(int(np.ceil(2.0 * np.pi * out / spacing)), 8)
-        turn = 2.0 * np.pi * (np.arange(count) + 0.5 * (row % 2)) / count
-        ray = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(count)])
-        up = np.array([0.0, 0.0, np.sin(lift)])
-        points.append(out * ray + bar * up)
-        normals.append(np.cos(lift) * ray + up)
-    point, normal = np.concatenate(points), np.concatenate(normals)
-    return _together([_piece(point, normal, SMOOTH, reach=WIDER * spacing)])
+    spread = piece_of(point, surface.normals[face], SMOOTH, reach=WIDER * spacing)
+    return together([*pieces, spread])
 
 
 def of_rings(edges: Floats) -> tuple[Samples, Floats, Floats]:
@@ -196,7 +178,7 @@ def of_rings(edges: Floats) -> tuple[Samples, Floats, Floats]:
         normals.append(n * ray + np.array([0.0, 0.0, up]))
         reaches.append(np.full(count, WIDER * max(apart_here, 2.0 * np.pi * r / count)))
     point, normal = np.concatenate(points), np.concatenate(normals)
-    found = _together([_piece(point, normal, SMOOTH, reach=np.concatenate(reaches))])
+    found = together([piece_of(point, normal, SMOOTH, reach=np.concatenate(reaches))])
     return found, around[off], out[off]
 
 
@@ -221,13 +203,13 @@ def of_sweep(
         for row, face, step in zip(rows, faces, np.maximum(ahead, behind), strict=True):
             turned = -face if hole else face
             reach = WIDER * np.maximum(spacing, step)
-            pieces.append(_piece(row - middle, turned, SMOOTH, reach=reach))
+            pieces.append(piece_of(row - middle, turned, SMOOTH, reach=reach))
     at = _within(outlines)
     for place, u, v, out_of in ends:
         point = place - middle + np.outer(at[:, 0], u) + np.outer(at[:, 1], v)
         reach = WIDER * float(np.ptp(walls[0][0], axis=0).max()) / ALONG_Z
-        pieces.append(_piece(point, np.tile(out_of, (len(at), 1)), SMOOTH, reach=reach))
-    return _together(pieces), *walls[0]
+        pieces.append(piece_of(point, np.tile(out_of, (len(at), 1)), SMOOTH, reach=reach))
+    return together(pieces), *walls[0]
 
 
 def _with_corners(
@@ -282,7 +264,7 @@ def _corners(surface: Triangles, ends: Ints, normals: Floats) -> Piece:
     sharp = [v for v, ways in leaving.items() if len(ways) != 2 or -(ways[0] @ ways[1]) < SHARP]
     outward = [np.mean(facing[v], axis=0) for v in sharp]
     normal = np.array(outward).reshape(-1, 3)
-    return _piece(surface.vertices[sharp].reshape(-1, 3), normal, CORNER)
+    return piece_of(surface.vertices[sharp].reshape(-1, 3), normal, CORNER)
 
 
 def _along_creases(surface: Triangles, ends: Ints, normals: Floats, spacing: float) -> list[Piece]:
@@ -296,7 +278,7 @@ def _along_creases(surface: Triangles, ends: Ints, normals: Floats, spacing: flo
             tangent = np.tile((b - a) / length, (count, 1))
             normal = np.tile(sides.mean(axis=0), (count, 1))
             point = a + shares[:, None] * (b - a)
-            pieces.append(_piece(point, normal, CREASE, tangent, 0.5 * length / count))
+            pieces.append(piece_of(point, normal, CREASE, tangent, 0.5 * length / count))
     return pieces
 
 
@@ -331,7 +313,7 @@ def of_outline(edges: Floats, length: float, rounding: float) -> Samples:
         normal = np.column_stack([out, np.zeros(len(out))])
         kind = RIM if abs(z) == half else SMOOTH
         roam = WIDER * np.maximum(apart, levels[1] - levels[0])
-        pieces.append(_piece(at, normal, kind, reach=WIDER * apart, roam=roam))
+        pieces.append(piece_of(at, normal, kind, reach=WIDER * apart, roam=roam))
     corner, bisector = _outline_corners(edges)
     corner = corner - rounding * bisector
     steps = len(levels) - 1
@@ -340,9 +322,9 @@ def of_outline(edges: Floats, length: float, rounding: float) -> Samples:
         normal = np.column_stack([bisector, np.zeros(len(corner))])
         upright = np.tile((0.0, 0.0, 1.0), (len(corner), 1))
         reach = half / steps if kind == CREASE else 0.0
-        pieces.append(_piece(at, normal, kind, upright, reach))
+        pieces.append(piece_of(at, normal, kind, upright, reach))
     pieces += _caps(edges, half, rounding, spacing)
-    found = _together(pieces)
+    found = together(pieces)
     return replace(found, plane=NEXT_TO * found.roam * _flat(found))
 
 
@@ -396,5 +378,5 @@ def _caps(edges: Floats, half: float, rounding: float, spacing: float) -> list[P
     for side in (-1.0, 1.0):
         point = np.column_stack([at, np.full(len(at), side * half)])
         normal = np.tile((0.0, 0.0, side), (len(at), 1))
-        pieces.append(_piece(point, normal, SMOOTH, reach=WIDER * spacing))
+        pieces.append(piece_of(point, normal, SMOOTH, reach=WIDER * spacing))
     return pieces

@@ -96,19 +96,6 @@ def solid_of_triangles(surface: Triangles, resolution: str) -> Solid:
     )  # fmt: skip
 
 
-@lru_cache(maxsize=KEPT)
-def solid_of_torus(radius: float, bar: float, resolution: str) -> Solid:
-    """A round bar bent into a ring [m] about z: distances and samples are exact, not of facets."""
-    half = np.array([radius + bar, radius + bar, bar])
-    origin, step, nodes, count = grid_around(half, 2.0 * float(half.max()) / CELLS[resolution], bar)
-    beyond = np.hypot(nodes[:, 0], nodes[:, 1]) - radius
-    distance = (np.hypot(beyond, nodes[:, 2]) - bar).reshape(count)
-    return Solid(
-        np.array(count), origin, step, half, 0.0, bar, np.zeros(3), samples.of_torus(radius, bar),
-        coefficients=spline_of(distance).ravel(),
-    )  # fmt: skip
-
-
 def _fine_enough(half: Floats, step: float, thickness: float) -> Floats:
     """Steps along each axis that resolve what is thin, as far as the number of nodes allows."""
     thin = max(thickness / ACROSS, 1e-3 * step)
