@@ -91,10 +91,14 @@ def test_modules_fit_a_head():
             ["app/gestures", "core/bodies/forms", "core/bodies/shapes", "core/geometry/torus"],
         ),
         (r"\bRope\b[^\"]", ["app/kinds/forces", "core/forces/kinds", "core/forces/lines"]),
+        (
+            r"\bWorm\b[^\"]",
+            ["app/gestures", "app/kinds/couplers", "core/couplers/compile", "core/couplers/model"],
+        ),
     ],
 )
 def test_a_kind_is_known_in_few_files(traces, files):
-    """What whoever adds another one has to touch: a force with arrays, a shape, a law of a line."""
+    """Those to touch for another force with arrays, shape, line force, coupler."""
     source = ROOT / "src" / "impeto"
     found = [p for p in source.rglob("*.py") if re.search(traces, p.read_text())]
     assert sorted(str(p.relative_to(source).with_suffix("")) for p in found) == files

@@ -7,6 +7,7 @@ headless use needs no display libraries.
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import sys
 from collections.abc import Sequence
@@ -65,6 +66,7 @@ def _window(command: str | None, given: object) -> int:
             file=sys.stderr,
         )
         return FAILED
+    gc.disable()  # of what is loaded nothing is garbage; looking for it takes a tenth of the start
     from impeto.app import start
 
     return start.show(model, path)

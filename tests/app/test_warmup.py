@@ -42,6 +42,14 @@ def test_where_nothing_can_be_written_the_kernels_are_not_kept_and_still_import(
     assert said.stdout.strip() == "False"
 
 
+def test_the_first_picture_waits_for_neither_solver_nor_much_of_scipy():
+    late = ("scipy.spatial", "scipy.sparse", "scipy.integrate", "impeto.core.check",
+            "impeto.core.simulate", "distributed")  # fmt: skip
+    text = f"import sys, impeto.app.start; print([m for m in {late} if m in sys.modules])"
+    said = subprocess.run([sys.executable, "-c", text], capture_output=True, text=True, check=True)
+    assert said.stdout.strip() == "[]"
+
+
 @pytest.fixture
 def unprepared(qtbot, gang_saw, tmp_path, monkeypatch):
     """A window whose kernels are being compiled by a process that waits to be told."""

@@ -12,7 +12,7 @@ import impeto
 from impeto.core.assembly.resolve import body_mass, resolve
 from impeto.core.errors import ModelError
 from impeto.core.geometry import mass
-from impeto.core.geometry.rotation import roll_pitch_yaw
+from impeto.core.geometry.rotation import from_roll_pitch_yaw, roll_pitch_yaw
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
 from impeto.services import model_file
@@ -251,3 +251,13 @@ def test_numbers_of_a_case_are_si_values_of_what_their_parameters_are():
     assert model.cases["c"].values["wrong"].text == "2.0"
     again = model_file.parse(model_file.to_text(model))
     assert Scope(again, "c").si(Quantity("far"), "length") == 2.0
+
+
+def test_roll_pitch_and_yaw_turn_about_fixed_axes_one_after_the_other():
+    from scipy.spatial.transform import Rotation
+
+    rng = np.random.default_rng(5)
+    right = np.deg2rad(rng.choice([0.0, 90.0, -90.0, 45.0, 180.0], (200, 3)))
+    for angles in np.vstack([rng.uniform(-7.0, 7.0, (800, 3)), right]):
+        expected = Rotation.from_euler("xyz", angles).as_matrix()
+        np.testing.assert_allclose(from_roll_pitch_yaw(angles), expected, rtol=0.0, atol=1e-15)

@@ -15,7 +15,8 @@ from impeto.services import warmup
 
 PENDING, RUNNING, CANCELLED, FAILED, DONE = "pending", "running", "cancelled", "failed", "done"
 PATIENCE = 150  # ms in which a task may still hand over what it has when it is asked to stop
-Task = Callable[[Callable[[float, float], bool]], Any]
+Progress = Callable[[float, float], bool]  # share done, seconds solved; whether to go on
+Task = Callable[[Progress], Any]
 
 
 class _Worker(QThread):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 
@@ -35,6 +36,8 @@ def show(model: Model, path: Path | None) -> int:
     Rescue(window.document, window).install()
     autosave = Autosave(window.document, window)
     window.show()
+    gc.freeze()
+    gc.enable()
     QTimer.singleShot(0, lambda: autosave.offer(window.show_opened))
     ended = app.exec()
     autosave.end()

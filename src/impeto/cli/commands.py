@@ -28,7 +28,7 @@ from impeto.core.results.recording import Recording
 from impeto.core.results.sizing import stalls
 from impeto.core.results.system import energy_error
 from impeto.core.weighing import weighed, weights
-from impeto.services import case_runs, desktop, model_file, tables
+from impeto.services import case_runs, desktop, model_file, tables, warmup
 from impeto.services.recording_file import save_recording
 from impeto.services.step import reader
 
@@ -229,6 +229,7 @@ def export(given: argparse.Namespace) -> int:
 
 
 def prepare(_given: argparse.Namespace) -> int:
+    warmup.compile_modules()
     make_ready()
     print("The solver is ready.")
     return 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import compileall
 import contextlib
 import hashlib
 import re
@@ -62,6 +63,12 @@ def forget() -> None:
         for path in _CORE.rglob(f"__pycache__/{kind}"):
             with contextlib.suppress(OSError):  # not ours to remove
                 path.unlink(missing_ok=True)
+
+
+def compile_modules() -> None:
+    """As an installation has them: a checkout without starts a second later. Does nothing where
+    that has been done, or nothing may be written."""
+    compileall.compile_dir(_CORE.parent, quiet=2)
 
 
 def prepare() -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QWheelEvent
@@ -27,12 +28,14 @@ from impeto.app.map.items import (
 from impeto.app.map.network import Link, Network, network
 from impeto.app.theme import Theme
 from impeto.app.widgets import label
-from impeto.core.check import Health
 from impeto.core.drives.model import Powered
 from impeto.core.elements import Joint
 from impeto.core.errors import ModelError
 from impeto.core.model.element import GROUND
 from impeto.core.model.scope import Scope
+
+if TYPE_CHECKING:  # else the first picture would wait for the solver
+    from impeto.core.check import Health
 
 COLUMN, ROW = 178.0, 128.0  # pixels from body to body
 BESIDE = 34.0  # pixels between lines that join the same bodies

@@ -5,19 +5,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from html import escape
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from impeto.app.document import Document
-from impeto.app.jobs import Job
+from impeto.app.jobs import Job, Progress
 from impeto.app.theme import Theme
 from impeto.app.widgets import label, panel
-from impeto.core.check import Health, check, mended
 from impeto.core.elements import Body, Piece
 from impeto.core.model.element import GROUND
 from impeto.core.model.model import Model
 from impeto.core.plausible import Finding
+
+if TYPE_CHECKING:  # else the first picture would wait for the solver
+    from impeto.core.check import Health
 
 MEND = "mend:"
 DRAW = "Draw bars (Ctrl+B), set down solids, or bring geometry in (Ctrl+Shift+I)."
@@ -80,7 +83,13 @@ class HealthCard(QFrame):
             self.job.cancel()
             return
         model, case = self.document.model, self.document.case
-        self.job = Job(lambda progress: check(model, case, progress), self)
+
+        def find(progress: Progress) -> Health:
+            from impeto.core.check import check
+
+            return check(model, case, progress)
+
+        self.job = Job(find, self)
         self.job.finished.connect(lambda health: self._checked(model, health))
         self.job.failed.connect(self._failed)
         self.job.start()
@@ -154,6 +163,8 @@ class HealthCard(QFrame):
             return
         number, which = map(int, target.removeprefix(MEND).split("/"))
         mend = self.findings[number].mends[which]
+        from impeto.core.check import mended
+
         model = mended(self.document.model, mend)
         self.document.edit(f"mend: {mend.text.lower()}", model)
 

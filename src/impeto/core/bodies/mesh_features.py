@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from impeto.core.bodies.solid_features import AXIS, CIRCLE, CORNER, HOLE, Feature, plane, point
 from impeto.core.bodies.solid_features import straight as straight_edge
@@ -57,6 +55,9 @@ def _features(surface: Triangles) -> Iterator[Feature]:
 
 def _patches(surface: Triangles, alike: float) -> Ints:
     """(F,) number of the patch of each triangle: neighbours with normals at least that alike."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     _, count, owners = surface.edges
     pairs = owners[count == 2]
     a, b = surface.normals[pairs[:, 0]], surface.normals[pairs[:, 1]]

@@ -1,18 +1,42 @@
-"""Rotations at the edge of the core; inside the kernels they are unit quaternions (w, x, y, z)."""
+"""Rotations at the edge of the core; inside the kernels they are unit quaternions (w, x, y, z).
+
+SciPy's come when they are asked for: they take half a second to load, which the first picture of a
+window would wait for.
+"""
 
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from impeto.core.geometry.arrays import Floats
 
+Quaternion = tuple[float, float, float, float]
 UPRIGHT = 1e-12  # cosine of the pitch from where yaw is not told from roll any more
 
 
 def from_roll_pitch_yaw(angles: Floats) -> Floats:
     """Matrix (3, 3) of roll about x, then pitch about y, then yaw about z, fixed axes [rad]."""
-    return np.asarray(Rotation.from_euler("xyz", angles).as_matrix(), dtype=float)
+    roll, pitch, yaw = (0.5 * float(angle) for angle in angles)
+    q = np.sin(roll), 0.0, 0.0, np.cos(roll)
+    q = _after((0.0, np.sin(pitch), 0.0, np.cos(pitch)), q)
+    x, y, z, w = _after((0.0, 0.0, np.sin(yaw), np.cos(yaw)), q)
+    return np.array(
+        [
+            [x * x - y * y - z * z + w * w, 2.0 * (x * y - z * w), 2.0 * (x * z + y * w)],
+            [2.0 * (x * y + z * w), -x * x + y * y - z * z + w * w, 2.0 * (y * z - x * w)],
+            [2.0 * (x * z - y * w), 2.0 * (y * z + x * w), -x * x - y * y + z * z + w * w],
+        ]
+    )
+
+
+def _after(p: Quaternion, q: Quaternion) -> Quaternion:
+    """Product p q of quaternions (x, y, z, w): the turn q, then p (Shuster 1993)."""
+    return (
+        p[3] * q[0] + q[3] * p[0] + (p[1] * q[2] - p[2] * q[1]),
+        p[3] * q[1] + q[3] * p[1] + (p[2] * q[0] - p[0] * q[2]),
+        p[3] * q[2] + q[3] * p[2] + (p[0] * q[1] - p[1] * q[0]),
+        p[3] * q[3] - p[0] * q[0] - p[1] * q[1] - p[2] * q[2],
+    )
 
 
 def roll_pitch_yaw(matrices: Floats) -> Floats:
@@ -33,6 +57,8 @@ def roll_pitch_yaw(matrices: Floats) -> Floats:
 
 def to_quaternion(matrix: Floats) -> Floats:
     """(w, x, y, z) of a rotation matrix, w ≥ 0."""
+    from scipy.spatial.transform import Rotation
+
     return np.asarray(Rotation.from_matrix(matrix).as_quat(canonical=True, scalar_first=True))
 
 
@@ -50,6 +76,8 @@ def from_quaternion(q: Floats) -> Floats:
 
 def from_rotation_vector(vector: Floats) -> Floats:
     """Matrix of a turn by |vector| [rad] about its direction."""
+    from scipy.spatial.transform import Rotation
+
     return np.asarray(Rotation.from_rotvec(vector).as_matrix())
 
 

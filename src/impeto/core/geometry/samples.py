@@ -5,10 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.spatial import cKDTree
 
 from impeto.core.geometry.outline_distance import outline_distances, outward, with_ends
 from impeto.core.geometry.outlines import drawn
@@ -124,9 +124,16 @@ def _flat(found: Samples) -> Floats:
     return flat
 
 
+def _tree(points: Floats) -> Any:
+    """For the nearest of (N, 3) points; SciPy's is slow to load, and no first picture needs it."""
+    from scipy.spatial import cKDTree
+
+    return cKDTree(points)
+
+
 def _away(point: Floats, sharp: Floats, tangent: Floats, reach: Floats) -> Floats:
     """The way [m] from points to the nearest corner, crease or rim: places do not go around it."""
-    near = cKDTree(sharp).query(point, k=min(NEIGHBOURS, len(sharp)))[1].reshape(len(point), -1)
+    near = _tree(sharp).query(point, k=min(NEIGHBOURS, len(sharp)))[1].reshape(len(point), -1)
     to = point[:, None] - sharp[near]
     along = np.einsum("ijk,ijk->ij", to, tangent[near])
     limit = np.where(np.abs(tangent[near]).sum(axis=2) > 0.0, reach[near], 0.0)
@@ -137,7 +144,7 @@ def _away(point: Floats, sharp: Floats, tangent: Floats, reach: Floats) -> Float
 def _neighbours(point: Floats, normal: Floats) -> Ints:
     """The nearest points of the same side of the surface."""
     more = min(2 * NEIGHBOURS + 1, len(point))
-    _, index = cKDTree(point).query(point, k=[*range(1, more + 1)])
+    _, index = _tree(point).query(point, k=[*range(1, more + 1)])
     found = np.full((len(point), NEIGHBOURS), -1, dtype=np.int64)
     for i, others in enumerate(index):
         same = [j for j in others if j != i and normal[i] @ normal[j] > SAME_SIDE][:NEIGHBOURS]
@@ -155,7 +162,7 @@ def of_triangles(surface: Triangles) -> Samples:
     sharp = np.concatenate([piece[0] for piece in pieces])
     face, point = _spread(surface, area, spacing)
     if len(sharp):
-        apart = cKDTree(sharp).query(point)[0] > BESIDE * spacing
+        apart = _tree(sharp).query(point)[0] > BESIDE * spacing
         face, point = face[apart], point[apart]
     spread = piece_of(point, surface.normals[face], SMOOTH, reach=WIDER * spacing)
     return together([*pieces, spread])
@@ -292,7 +299,7 @@ def _spread(surface: Triangles, area: Floats, spacing: float) -> tuple[Ints, Flo
     point = a + u[:, None] * (b - a) + v[:, None] * (c - a)
     free = np.ones(len(point), dtype=bool)
     kept = []
-    for i, close in enumerate(cKDTree(point).query_ball_point(point, 0.75 * spacing)):
+    for i, close in enumerate(_tree(point).query_ball_point(point, 0.75 * spacing)):
         if free[i]:
             kept.append(i)
             free[close] = False
