@@ -31,11 +31,12 @@ def from_roll_pitch_yaw(angles: Floats) -> Floats:
 
 def _after(p: Quaternion, q: Quaternion) -> Quaternion:
     """Product p q of quaternions (x, y, z, w): the turn q, then p (Shuster 1993)."""
+    (a, b, c, d), (x, y, z, w) = p, q
     return (
-        p[3] * q[0] + q[3] * p[0] + (p[1] * q[2] - p[2] * q[1]),
-        p[3] * q[1] + q[3] * p[1] + (p[2] * q[0] - p[0] * q[2]),
-        p[3] * q[2] + q[3] * p[2] + (p[0] * q[1] - p[1] * q[0]),
-        p[3] * q[3] - p[0] * q[0] - p[1] * q[1] - p[2] * q[2],
+        d * x + w * a + (b * z - c * y),
+        d * y + w * b + (c * x - a * z),
+        d * z + w * c + (a * y - b * x),
+        d * w - a * x - b * y - c * z,
     )
 
 
