@@ -243,6 +243,22 @@ def stopped_run(where):
     return case_runs.simulate_cases(model, ["Base"], "1e5 s", watch=watch, workers=where)["Base"]
 
 
+def test_a_cluster_that_loses_all_its_workers_is_not_waited_for_without_end(tmp_path, monkeypatch):
+    from impeto.services.workers import cluster as module
+
+    monkeypatch.setattr(module, "LONELY", 1.0)
+    with cluster(1) as (address, jobs), cluster_at(address) as where:
+
+        def progress(done, _of, _number, _answer):
+            if done == 3:
+                jobs[1].kill()
+            return True
+
+        with pytest.raises(module.ClusterError, match="has no workers any more"):
+            impeto.sweep(hanging(), {"k": "1 kN/m : 4 kN/m : 4000"}, tmp_path / "a.study",
+                         workers=where, progress=progress)  # fmt: skip
+
+
 class Deadly:
     """A task of which one run ends the process that it is in."""
 

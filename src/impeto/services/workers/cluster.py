@@ -19,6 +19,7 @@ from impeto.services.workers.task import AHEAD, DIED, Task, Watch
 PATIENCE = 10.0  # s for a scheduler to answer, and for a first worker to come
 CLOSING = 2.0  # s for a scheduler to say goodbye
 LOOK = 0.02  # s between two looks at whether it should go on
+LONELY = 60.0  # s without any worker after which waiting is given up
 ASKING = 0.5  # s between two questions to all workers how far they are
 SEVERAL = 4  # runs of a job where there are many: the way to and fro then costs little
 
@@ -104,6 +105,7 @@ class Cluster:
             raise
         self.address = address
         self.count = sum(self._client.nthreads().values())
+        self._looked = self._seen = time.monotonic()  # at workers; that one was there
 
     def _check_versions(self) -> None:
         """Raises ClusterError where a worker computes with another version."""
@@ -130,6 +132,7 @@ class Cluster:
     def _answers(
         self, task: Task, items: Mapping[int, Any], watch: Watch
     ) -> Iterator[tuple[int, Any]]:
+        self._seen = time.monotonic()
         key = f"impeto-{uuid.uuid4()}"
         self._client.register_plugin(_Brought(key, task), name=key)
         try:
@@ -179,8 +182,20 @@ class Cluster:
             yield from zip(done, answers, strict=False)
 
     def _alive(self) -> None:
+        """Raises where nobody is left whom answers could come from."""
         if self._client.status != "running":
             raise CommClosedError("the scheduler does not answer")
+        now = time.monotonic()
+        if now - self._looked < ASKING:
+            return
+        self._looked = now
+        if self._client.nthreads():
+            self._seen = now
+        elif now - self._seen > LONELY:
+            raise ClusterError(
+                f"The scheduler at {self.address} has no workers any more. What was solved is "
+                f"kept: start some with 'dask worker {self.address} --nthreads 1' and go on."
+            )
 
     def close(self) -> None:
         self._client.close(timeout=CLOSING)
