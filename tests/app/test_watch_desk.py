@@ -271,3 +271,17 @@ def test_a_channel_has_one_unit_for_all_runs_in_the_table(solved, hand):
     assert len(texts) == 2
     assert len(units_of) == 1, texts
     solved.document._saved = solved.document.model
+
+
+def test_the_table_shows_rows_and_names_however_little_room_there_is(solved, hand):
+    table = solved.watch.table
+    for _ in range(3):
+        solved.watch.add_chart().add("rod.position.z")
+    solved.resize(1280, 800)
+    hand.qtbot.waitUntil(lambda: table.table.visualItemRect(table.table.item(1, 0)).bottom()
+                         < table.table.viewport().height())  # fmt: skip
+    wide = table.table.columnWidth(0)
+    solved.show_desk("Compare")
+    hand.settle()
+    assert wide > table.table.columnWidth(0) >= 130
+    assert table.table.horizontalScrollBar().maximum() > 0

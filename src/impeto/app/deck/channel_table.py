@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QMimeData, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -31,7 +32,8 @@ from impeto.core.results.poses import value_at
 HEADS = ("channel", "run", "now", "min", "max", "mean", "RMS")
 USUAL = ("min", "max", "mean", "RMS")  # figures that are always there
 FURTHER = [title for title in FIGURES if title not in USUAL]
-RUN_WIDTH = 66  # px
+RUN_WIDTH, NAME_WIDTH = 66, 130  # pixels; names get more where there is room
+LEAST = 98  # the same: heads and three rows, however many charts there are
 WAITS = 120  # ms after the last change of the time that is shown
 
 
@@ -103,6 +105,9 @@ class ChannelTable(QFrame):
         self.further.textActivated.connect(lambda _title: self.refresh())
         self.span: tuple[float, float] | None = None
         self.told = label("", "hint")
+        kept = self.told.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)  # charts do not jump when a span is chosen
+        self.told.setSizePolicy(kept)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.refresh)
@@ -130,6 +135,7 @@ class ChannelTable(QFrame):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.table)
         self.stack.addWidget(self.found)
+        self.stack.setMinimumHeight(LEAST)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 8)
         top_row = QHBoxLayout()
@@ -233,6 +239,23 @@ class ChannelTable(QFrame):
                 item.setToolTip(tip)
                 self.table.setItem(row, column, item)
         self._now(self.document.instant)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Names stay readable: where the panel is narrow, figures are scrolled."""
+        top, view = self.table.horizontalHeader(), self.table.viewport()
+        assert top is not None
+        assert view is not None
+        figures = sum(self.table.columnWidth(k) for k in range(1, self.table.columnCount()))
+        narrow = view.width() - figures < NAME_WIDTH
+        mode = QHeaderView.ResizeMode.Interactive if narrow else QHeaderView.ResizeMode.Stretch
+        top.setSectionResizeMode(0, mode)
+        if narrow:
+            top.resizeSection(0, NAME_WIDTH)
 
     def _cells(self, name: str, run: Run) -> list[tuple[str, str]]:
         """Texts of a row, with tips that have all digits."""
