@@ -3,8 +3,8 @@
 import gc
 
 import pytest
-from PyQt6.QtCore import QCoreApplication, QEvent, QSettings, Qt
-from PyQt6.QtWidgets import QLineEdit, QWidget
+from PyQt6.QtCore import QCoreApplication, QEvent, QSettings, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
 from impeto.app import theme
@@ -67,6 +67,20 @@ def window(qtbot, gang_saw, settings):
 
 def forget_changes(window):
     window.document._saved = window.document.model
+
+
+def in_what_opens(act):
+    """Do something in the dialog or menu that opens next and has a loop of its own. What goes wrong
+    there closes it: else the test would never end."""
+    opened = QApplication.activeModalWidget() or QApplication.activePopupWidget()
+    if opened is None:  # a busy machine opens it later
+        QTimer.singleShot(20, lambda: in_what_opens(act))
+        return
+    try:
+        act(opened)
+    except BaseException:
+        opened.close()
+        raise
 
 
 class Hand:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication
 import impeto
 from impeto.core.check import check
 from impeto.services import model_file
+from tests.app.conftest import in_what_opens
 from tests.app.test_engine_in_the_window import open_model
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -38,13 +39,14 @@ class Counted:
     def command(self, words):
         """By the search; the dialog has a loop of its own."""
 
-        def type_there():
-            if QApplication.activeModalWidget() is None:  # a busy machine opens it later
-                QTimer.singleShot(50, type_there)
-            else:
-                self.typed(words)
+        def type_there(dialog):
+            dialog.activateWindow()  # without a window manager it may not come by itself
+            self.qtbot.waitUntil(
+                lambda: dialog.isAncestorOf(QApplication.focusWidget() or self.window)
+            )
+            self.typed(words)
 
-        QTimer.singleShot(150, type_there)
+        QTimer.singleShot(20, lambda: in_what_opens(type_there))
         self.chord(Key.Key_K, CTRL)
         self.qtbot.wait(20)
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
 import impeto
 from impeto.app.outline_dialog import OutlineDialog
@@ -13,6 +13,7 @@ from impeto.core.errors import ModelError
 from impeto.core.model.profiles import made_profile
 from impeto.core.model.quantity import Quantity
 from impeto.core.model.scope import Scope
+from tests.app.conftest import in_what_opens
 from tests.app.test_engine_in_the_window import open_model
 
 SQUARE = "0 mm, 0 mm; 100 mm, 0 mm; 100 mm, 100 mm; 0 mm, 100 mm"
@@ -78,12 +79,11 @@ def test_an_outline_is_drawn_from_the_sheet_in_one_step(window, hand):
     hand.settle()
     hand.click(hand.find("extrusion 1"))
 
-    def draw():
-        dialog = QApplication.activeModalWidget()
+    def draw(dialog):
         dialog.table.item(1, 0).setText("200 mm")
         dialog.take.click()
 
-    QTimer.singleShot(200, draw)
+    QTimer.singleShot(20, lambda: in_what_opens(draw))
     hand.click(hand.find("Draw Outline", QPushButton))
     hand.settle()
     assert "200 mm, 0 mm" in str(window.document.model["plate"].shapes[0].outline)

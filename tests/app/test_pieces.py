@@ -2,6 +2,7 @@
 
 import math
 import shutil
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from impeto.core.elements import Body, Joint, Piece
 from impeto.services import model_file
 from impeto.services.step import reader
 from tests import step_files as made
+from tests.app.conftest import in_what_opens
 from tests.app.test_by_hand import ALT, CTRL, SHIFT, Counted, Key, healthy, solved
 from tests.app.test_engine_in_the_window import open_model
 
@@ -224,15 +226,14 @@ def test_without_the_reader_of_step_the_window_offers_to_install_it(
     monkeypatch.setattr(reader, "install", install)
     path = shutil.copy(file_and_caches[0], tmp_path)
 
-    def answer(words):
-        box = QApplication.activeModalWidget()
+    def answer(words, box):
         assert "not installed yet" in "".join(each.text() for each in box.findChildren(QLabel))
         next(b for b in box.findChildren(QPushButton) if b.text() == words).click()
 
-    QTimer.singleShot(200, lambda: answer("Not now"))
+    QTimer.singleShot(20, lambda: in_what_opens(partial(answer, "Not now")))
     window.files.take(Path(path))
     assert window.files.importing.job is None
-    QTimer.singleShot(200, lambda: answer("Install it"))
+    QTimer.singleShot(20, lambda: in_what_opens(partial(answer, "Install it")))
     window.files.take(Path(path))
     qtbot.waitUntil(lambda: len(window.document.model.of(Piece)) == 7)
 

@@ -1,9 +1,11 @@
 """A run seen in several ways at once: arrows, views beside each other, pictures along a motion."""
 
+from functools import partial
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QMenu
+from PyQt6.QtWidgets import QMenu
 
 import impeto
 from impeto.app.energy_dialog import EnergyDialog, streams
@@ -12,20 +14,20 @@ from impeto.app.stage.trace import length_of
 from impeto.app.stage.vectors import IN_JOINTS, KINDS
 from impeto.core.results.poses import poses, value_at
 from impeto.core.simulate import simulate
+from tests.app.conftest import in_what_opens
 
 
 def choose(hand, chip, *texts):
     """Entries of the menus that a chip opens, one after the other."""
     for text in texts:
 
-        def pick(wanted=text):
-            menu = QApplication.activePopupWidget()
+        def pick(menu, wanted=text):
             assert isinstance(menu, QMenu)
             action = next(a for a in menu.actions() if a.text() == wanted)
             hand.qtbot.mouseClick(menu, Qt.MouseButton.LeftButton,
                                   pos=menu.actionGeometry(action).center())  # fmt: skip
 
-        QTimer.singleShot(150, pick)
+        QTimer.singleShot(20, partial(in_what_opens, pick))
         if chip.isVisible():
             hand.click(chip)
         else:  # there is no room: it stands in the menu of further chips, which clicks it
