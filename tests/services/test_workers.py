@@ -1,6 +1,7 @@
 """Where runs are solved: in processes, on a cluster; what is killed, lost or stopped on the way."""
 
 import contextlib
+import gc
 import importlib.metadata
 import multiprocessing
 import os
@@ -39,18 +40,47 @@ def test_a_run_whose_process_dies_is_a_point_that_failed(monkeypatch):
     assert found.problems == {0: DIED, 1: DIED}
 
 
-HOW = """
-import sys
-from impeto.services.workers.processes import DISPLAY, new_context
-print(new_context().get_start_method())
-sys.modules[DISPLAY] = object()
-print(new_context().get_start_method())
-"""
+class Owner:
+    """Something in a cycle, as windows are, that does something to the world when it goes."""
+
+    def __init__(self, path):
+        self.own, self.path = self, path
+
+    def __del__(self):
+        self.path.touch()
 
 
-def test_a_script_is_copied_and_what_has_a_display_is_not():
-    said = subprocess.run([sys.executable, "-c", HOW], capture_output=True, text=True, check=True)
-    assert said.stdout.split() == ["fork", "forkserver"]
+class Collecting:
+    """A task whose runs look for garbage, and say whether the owner went with it."""
+
+    def __init__(self, path):
+        self.path = path
+
+    def run(self, number, item, wanted, tell):
+        gc.collect()
+        return self.path.exists()
+
+    def lost(self, item, why):
+        return why
+
+
+def test_a_copied_process_throws_nothing_away_that_it_was_copied_with(tmp_path, monkeypatch):
+    from impeto.services.workers import processes
+
+    copied = multiprocessing.get_context("fork")
+    monkeypatch.setattr(processes, "new_context", lambda: copied)
+    gc.disable()
+    try:
+        Owner(tmp_path / "gone")
+        answers = dict(
+            (where := Processes(1)).answers(Collecting(tmp_path / "gone"), {0: 0}, Watch())
+        )
+        where.close()
+    finally:
+        gc.enable()
+    assert answers == {0: False}
+    gc.collect()
+    assert (tmp_path / "gone").exists()
 
 
 SCRIPT = """

@@ -25,7 +25,13 @@ from impeto.core.bodies.solid_features import (
     swept_features,
     turned_features,
 )
-from impeto.core.bodies.surfaces import mesh_surface, outline_edges, revolved_edges, swept_solid
+from impeto.core.bodies.surfaces import (
+    mesh_surface,
+    outline_edges,
+    positive,
+    revolved_edges,
+    swept_solid,
+)
 from impeto.core.errors import ModelError
 from impeto.core.geometry import mass as masses
 from impeto.core.geometry.arrays import Floats
@@ -171,10 +177,7 @@ def _ring(scope: Scope, shape: Torus) -> tuple[float, float]:
 
 def _ring_mass(scope: Scope, shape: Torus, density: float) -> MassProperties:
     radius, bar = _ring(scope, shape)
-    if bar <= 0.0:
-        raise ModelError(
-            "it must be greater than zero", field="bar_radius", remedy="Type a larger value"
-        )
+    positive(scope, shape, "bar_radius")
     if radius <= bar:
         raise ModelError(
             "the ring has no hole", field="radius", remedy="Type more than the radius of the bar"

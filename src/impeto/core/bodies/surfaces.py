@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from impeto.core.bodies.exact import ExactSolid
-from impeto.core.bodies.shapes import Extrusion, Mesh, Revolved, Swept, ToothedWheel
+from impeto.core.bodies.shapes import Extrusion, Mesh, Revolved, Shape, Swept, ToothedWheel
 from impeto.core.dynamics.mechanism import Floats
 from impeto.core.errors import ModelError
 from impeto.core.geometry import swept as sweeping
@@ -23,8 +23,8 @@ FEWEST_TEETH, MOST_TEETH = 5, 500
 def outline_edges(scope: Scope, shape: Extrusion | ToothedWheel) -> tuple[Floats, float]:
     """Edges (E, 7) of the outline, see geometry.outlines, and the length [m] it is drawn out."""
     if isinstance(shape, Extrusion):
-        return _written_edges(scope, shape), _positive(scope, shape, "length")
-    module, width = _positive(scope, shape, "module"), _positive(scope, shape, "width")
+        return _written_edges(scope, shape), positive(scope, shape, "length")
+    module, width = positive(scope, shape, "module"), positive(scope, shape, "width")
     teeth = scope.field(shape, "teeth", "number")
     if teeth != round(teeth) or not FEWEST_TEETH <= teeth <= MOST_TEETH:
         raise ModelError(
@@ -68,11 +68,11 @@ def swept_solid(scope: Scope, shape: Swept) -> sweeping.Swept:
     bends = path[:, sweeping.BEND]
     if (bends < 0.0).any():
         raise ModelError("a path cannot be rounded by less than nothing", field="path")
-    bends[bends == 0.0] = _positive(scope, shape, "bend_radius")
+    bends[bends == 0.0] = positive(scope, shape, "bend_radius")
     if shape.section is not None:
         outlines = [_written_edges(scope, shape, "section")]
     else:
-        radius = _positive(scope, shape, "bar_radius")
+        radius = positive(scope, shape, "bar_radius")
         inner = scope.field(shape, "inner_radius", "length")
         if not 0.0 <= inner < radius:
             raise ModelError(
@@ -96,7 +96,8 @@ def _written_edges(
         raise error.at("", field) from None
 
 
-def _positive(scope: Scope, shape: Extrusion | Swept | ToothedWheel, field: str) -> float:
+def positive(scope: Scope, shape: Shape, field: str) -> float:
+    """A length [m] that must be greater than zero."""
     value = scope.field(shape, field, "length")
     if value <= 0.0:
         raise ModelError("it must be greater than zero", field=field, remedy="Type a larger value")

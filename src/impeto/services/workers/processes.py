@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import gc
 import multiprocessing
 import multiprocessing.forkserver as forkserver
 import os
 import signal
-import sys
 import threading
 import time
 from collections import deque
@@ -20,7 +20,6 @@ from impeto.services.workers.task import AHEAD, DIED, Task, Watch
 LOOK = 0.05  # s between two looks at what is wanted
 ALONE = 1.0  # s between two looks at whether anybody waits for answers
 GOING, FIRST = 0, 1  # places in what is shared: whether all go on, and the first seat's
-DISPLAY = "PyQt6.QtGui"  # what is connected to one
 READY = ["impeto.services.preloaded"]  # what a server of processes has in it
 
 _task: Task | None = None  # in a process of the pool
@@ -34,12 +33,10 @@ def get_ready() -> None:
 
 
 def new_context() -> Any:
-    """How processes are made: by a copy of this one where it has a single thread and no display,
-    as scripts have, so that they are ready at once and do not run the script again; else from a
-    server. A copy would share the connection to the display, and what it throws away of a window
-    would garble that."""
+    """How processes are made: by a copy of this one where it has a single thread, as scripts have,
+    so that they are ready at once and do not run the script again; else from a server."""
+    # Threads of others, as the window's, are not counted; the one that asks knows what it is.
     alone = threading.current_thread() is threading.main_thread() and threading.active_count() == 1
-    alone = alone and DISPLAY not in sys.modules
     context: Any = multiprocessing.get_context("fork" if alone else "forkserver")
     if not alone:
         context.set_forkserver_preload(READY)
@@ -148,6 +145,7 @@ def _share(seat: int) -> int:
 def _begin(task: Task, shared: Any) -> None:
     global _task, _shared
     _task, _shared = task, shared
+    gc.freeze()  # what it was copied with is not its to throw away: windows share a display
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key in the shell is for the one that asks
     threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
 
