@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog
 
 import impeto
 from impeto.app.compare.rows import SOLVED, STALE, UNSOLVED, edited, same_machine
-from impeto.app.deck.plotting import MIME
+from impeto.app.deck.dragging import MIME
 from impeto.core.errors import ModelError
 from impeto.core.model import target_text, units
 from impeto.core.simulate import simulate

@@ -31,20 +31,21 @@ def test_where_the_installation_cannot_be_written_the_note_goes_to_the_caches(
     assert not warmup.prepare()  # everything works, but nothing is remembered
 
 
-def test_where_nothing_can_be_written_the_kernels_are_not_kept_and_still_import():
-    """Numba finds no place for its cache then, and says so when a kernel is declared."""
+def test_where_nothing_can_be_written_the_kernels_are_not_kept_and_still_work():
+    """Numba finds no place for its cache then, and raises an error where it is to use one."""
     text = (
         "import numba.core.caching as caching; caching.CacheImpl._locator_classes = []; "
-        "import impeto.core.joints.kinematics; from impeto.core.geometry import compiled; "
-        "print(compiled.KEPT)"
+        "from impeto.core.joints.kinematics import wrapped; "
+        "from impeto.core.geometry import compiled; "
+        "print(compiled.can_be_kept(), wrapped(7.0) == 7.0 - 2.0 * 3.141592653589793)"
     )
     said = subprocess.run([sys.executable, "-c", text], capture_output=True, text=True, check=True)
-    assert said.stdout.strip() == "False"
+    assert said.stdout.strip() == "False True"
 
 
-def test_the_first_picture_waits_for_neither_solver_nor_much_of_scipy():
+def test_the_first_picture_waits_for_neither_solver_nor_charts():
     late = ("scipy.spatial", "scipy.sparse", "scipy.integrate", "impeto.core.check",
-            "impeto.core.simulate", "distributed")  # fmt: skip
+            "impeto.core.simulate", "distributed", "numba", "pyqtgraph")  # fmt: skip
     text = f"import sys, impeto.app.start; print([m for m in {late} if m in sys.modules])"
     said = subprocess.run([sys.executable, "-c", text], capture_output=True, text=True, check=True)
     assert said.stdout.strip() == "[]"

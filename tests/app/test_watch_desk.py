@@ -10,7 +10,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QComboBox, QLabel, QPushButton
 
 import impeto
-from impeto.app.deck.plotting import channel_data
+from impeto.app.deck.dragging import channel_data
 from impeto.app.jobs import Job
 from impeto.core.model import units
 from tests.core.building import DOWN, body, frame, joint

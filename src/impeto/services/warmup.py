@@ -6,13 +6,12 @@ import compileall
 import contextlib
 import hashlib
 import re
+from importlib.metadata import version
 from pathlib import Path
-
-import numba
 
 import impeto.core
 from impeto.core.elements import Body, Box, ContactRule, Frame, Gravity, Joint, Sphere
-from impeto.core.geometry.compiled import KEPT
+from impeto.core.geometry.compiled import can_be_kept
 from impeto.core.model.model import Model
 from impeto.core.model.run_settings import AUTOMATIC, QUICK, RunSettings
 from impeto.services.caches import cache_folder
@@ -32,7 +31,7 @@ def _stamps() -> list[Path]:
 def _fingerprint() -> str:
     """Changes with the sources of the kernels and of what they take their constants from, as
     numba's own cache does."""
-    digest = hashlib.sha256(numba.__version__.encode())
+    digest = hashlib.sha256(version("numba").encode())
     sources = {path: path.read_text(encoding="utf-8") for path in sorted(_CORE.rglob("*.py"))}
     kernels = [text for text in sources.values() if _has_kernels(text)]
     used = {name for text in kernels for name in _IMPORTED.findall(text)}
@@ -80,7 +79,7 @@ def prepare() -> bool:
         forget()
     model = run_all_kinds()
     check(model)
-    for stamp in _stamps() if KEPT else []:
+    for stamp in _stamps() if can_be_kept() else []:
         with contextlib.suppress(OSError):
             stamp.parent.mkdir(parents=True, exist_ok=True)
             stamp.write_text(_fingerprint())

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from impeto.app.deck.plotting import channel_data
+from impeto.app.deck.dragging import channel_data
 from impeto.app.document import Document, Run
 from impeto.app.plain_text import as_tip
 from impeto.app.widgets import button, label, search_field

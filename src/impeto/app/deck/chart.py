@@ -11,13 +11,14 @@ from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QMouseEvent
 from PyQt6.QtWidgets import QFrame, QInputDialog, QVBoxLayout
 
 from impeto.app.deck import spectrogram_view
+from impeto.app.deck.dragging import dropped_channels, take_channels
 from impeto.app.deck.field import Field
 from impeto.app.deck.head import Head
 from impeto.app.deck.legend import legend_of
 from impeto.app.deck.limit_line import LimitLine
 from impeto.app.deck.looks import Line, against, spectrum_of
 from impeto.app.deck.parts_view import PartsView
-from impeto.app.deck.plotting import DASHES, Cursor, Drawn, dropped_channels, take_channels
+from impeto.app.deck.plotting import DASHES, Cursor, Drawn
 from impeto.app.document import Document, Run
 from impeto.app.theme import Theme
 from impeto.core.elements import Chart as KeptChart

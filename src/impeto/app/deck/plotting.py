@@ -7,8 +7,8 @@ from typing import Any, Protocol
 
 import numpy as np
 import pyqtgraph
-from PyQt6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt
-from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QEvent, QObject, QPointF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from impeto.app.document import Document, Run
@@ -16,7 +16,6 @@ from impeto.app.theme import Theme
 from impeto.core.model.looking import AGAINST, AMPLITUDES, DENSITY
 
 WIDE = 3  # px on either side of the cursor's line
-MIME = "application/x-impeto-channel"
 DASHES = (
     Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
 )  # fmt: skip
@@ -35,30 +34,6 @@ class Drawn:
     dash: Qt.PenStyle
     told: str
     axis: int  # 0 left, others right
-
-
-def channel_data(name: str) -> QMimeData:
-    """What is dragged when a channel is dragged."""
-    data = QMimeData()
-    data.setData(MIME, name.encode())
-    data.setText(name)
-    return data
-
-
-def take_channels(event: QDragEnterEvent | None) -> None:
-    """Let channels be dropped where they are dragged to."""
-    data = event.mimeData() if event is not None else None
-    if event is not None and data is not None and data.hasFormat(MIME):
-        event.acceptProposedAction()
-
-
-def dropped_channels(event: QDropEvent | None) -> list[str]:
-    """Names of the channels that are dropped."""
-    data = event.mimeData() if event is not None else None
-    if event is None or data is None or not data.hasFormat(MIME):
-        return []
-    event.acceptProposedAction()
-    return bytes(data.data(MIME).data()).decode().split("\n")
 
 
 class Plotted(Protocol):

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QVBoxLa
 from impeto.app.compare.differs import DiffersDialog
 from impeto.app.compare.rows import BUILT_ON, SETTINGS, latest
 from impeto.app.compare.table import CaseTable
-from impeto.app.deck.plotting import dropped_channels, take_channels
+from impeto.app.deck.dragging import dropped_channels, take_channels
 from impeto.app.document import Document
 from impeto.app.new_elements import add_case, add_case_on, free_stem
 from impeto.app.running import Running

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from impeto.app.deck.channel_table import ChannelTable
-from impeto.app.deck.chart import Chart
 from impeto.app.document import Document
 from impeto.app.theme import Theme
 from impeto.app.widgets import button, empty, label
@@ -18,6 +19,9 @@ from impeto.core.model.looking import TIME, TIMED
 from impeto.core.model.model import Model
 from impeto.core.model.names import free_name
 from impeto.core.results.response import period
+
+if TYPE_CHECKING:
+    from impeto.app.deck.chart import Chart
 
 CHIPS = 28  # px, height of the row of runs
 MANY, FEW = 15, 6  # periods: where a chart would be a carpet; with which it then begins
@@ -146,6 +150,8 @@ class WatchPanel(QWidget):
 
     def add_chart(self) -> Chart:
         """A new empty chart above the table; it takes what is chosen next."""
+        from impeto.app.deck.chart import Chart  # its library takes a tenth of a start
+
         chart = Chart(self.document, self.look)
         chart.plot.getPlotItem().vb.sigXRangeChanged.connect(lambda *_: self._follow_time())
         chart.looked.connect(lambda _chart: self._link())

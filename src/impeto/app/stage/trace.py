@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import cache
 
 import numpy as np
-import pyqtgraph
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QLinearGradient, QPainter, QPen, QPolygonF
 
@@ -85,6 +84,8 @@ def limits(values: list[Floats]) -> tuple[float, float]:
 
 @cache
 def _colours() -> list[QColor]:
+    import pyqtgraph  # it takes a tenth of a start
+
     shades = pyqtgraph.colormap.get("viridis").getLookupTable(0.0, 0.95, BANDS)
     return [QColor(*map(int, shade[:3])) for shade in shades]
 
