@@ -45,7 +45,8 @@ def test_where_nothing_can_be_written_the_kernels_are_not_kept_and_still_work():
 
 def test_the_first_picture_waits_for_neither_solver_nor_charts():
     late = ("scipy.spatial", "scipy.sparse", "scipy.integrate", "impeto.core.check",
-            "impeto.core.simulate", "distributed", "numba", "pyqtgraph")  # fmt: skip
+            "impeto.core.simulate", "distributed", "numba", "pint",
+            "pyqtgraph")  # fmt: skip
     text = f"import sys, impeto.app.start; print([m for m in {late} if m in sys.modules])"
     said = subprocess.run([sys.executable, "-c", text], capture_output=True, text=True, check=True)
     assert said.stdout.strip() == "[]"

@@ -1,9 +1,11 @@
 """Sets of units that values are shown in."""
 
+import itertools
+
 import pytest
 
-from impeto.core.errors import ModelError
-from impeto.core.model import units
+from impeto.core.errors import FormulaError, ModelError
+from impeto.core.model import unit_names, units
 from impeto.core.model.unit_sets import SETS, own_set
 
 
@@ -42,3 +44,31 @@ def test_own_units_are_read_and_wrong_ones_get_a_sentence():
     with pytest.raises(ModelError, match="no unit of length"):
         units.prefer({"length": "kg"})
     assert units.shown(3.0, "force") == "0.003\u2009kN"  # as it was
+
+
+def test_the_table_of_units_says_what_pint_says():
+    for name, told in unit_names.known_units().items():
+        assert told == unit_names.read(name), name
+
+
+def test_no_unit_of_pint_is_taken_for_another_word():
+    """Names of up to three letters, and with prefixes and an s before and after all that are."""
+    prefixes, names = unit_names._defined()
+    letters = "acdefghklmnrstuµNPW"
+    words = {"".join(w) for n in (1, 2, 3) for w in itertools.product(letters, repeat=n)}
+    words |= {p + name + s for p in ("", *prefixes) for name in names for s in ("", "s")}
+    words = {w for w in words if w.lower() != "nan"}  # which is a number to pint
+    found = {w for w in words if w.isalpha() and unit_names._is_defined(w)}
+    assert len(found) > 1000
+    assert all(map(unit_names.may_be_unit, found))
+    assert all(unit_names.is_unit(w) == (w in found) for w in words)
+    assert not unit_names.is_unit("Nan")
+
+
+def test_pint_is_there_for_units_that_are_not_in_the_table():
+    assert "mi/h^2" not in unit_names.known_units()
+    factor, dimension = units.unit("mi/h^2")
+    assert factor == pytest.approx(1609.344 / 3600**2)
+    assert dimension == (1, 0, -2, 0, 0)
+    with pytest.raises(FormulaError, match="'furlong' is not a known unit"):
+        units.unit("furlong")

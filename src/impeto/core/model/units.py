@@ -3,24 +3,16 @@
 from __future__ import annotations
 
 import math
-import re
-import tokenize
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from functools import cache
-from pathlib import Path
-from typing import Any
 
 from impeto.core.errors import FormulaError
-from impeto.core.model.pint_alone import pint
+from impeto.core.model.unit_names import NUMBER as NUMBER
+from impeto.core.model.unit_names import Dimension as Dimension
+from impeto.core.model.unit_names import is_unit as is_unit
+from impeto.core.model.unit_names import unit as unit
 
-# Exponents of length, mass, time, current, angle.
-Dimension = tuple[int, int, int, int, int]
-NUMBER: Dimension = (0, 0, 0, 0, 0)
-_AXES = ("[length]", "[mass]", "[time]", "[current]", "[angle]")
 _ANGLE = 4
-MOST_POWER = 100
-_UNREADABLE = (ValueError, TypeError, AttributeError, tokenize.TokenError, SyntaxError)
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,40 +72,6 @@ KINDS: dict[str, Kind] = {
     "momentum": _kind("momentum", "N*s"),
     "angular momentum": _kind("angular momentum", "N*m*s"),
 }
-
-
-@cache
-def _registry() -> pint.UnitRegistry[float]:
-    return pint.UnitRegistry(str(Path(__file__).with_name("units.txt")))
-
-
-@cache
-def unit(text: str) -> tuple[float, Dimension]:
-    """Factor to SI and dimension of a unit such as 'N/mm' or 'kg*m^2'; FormulaError if unknown."""
-    if text in ("1", ""):
-        return 1.0, NUMBER
-    registry = _registry()
-    if any(abs(int(power)) > MOST_POWER for power in re.findall(r"\*\*\s*(\d{1,9})", text)):
-        raise FormulaError(f"'{text}' has too high a power of a unit")
-    try:
-        base = registry.Quantity(1.0, registry.parse_units(text)).to_root_units()
-        exponents: dict[str, Any] = dict(base.dimensionality)
-    except (pint.errors.PintError, ArithmeticError, *_UNREADABLE) as error:
-        raise FormulaError(
-            f"'{text}' is not a known unit", remedy="Use a unit like mm, kg, s, N, deg or rpm"
-        ) from error
-    length, mass, time, current, angle = (int(exponents.get(axis, 0)) for axis in _AXES)
-    factor = float(base.magnitude) * 1e-3**mass  # the registry's mass base is the gram
-    return factor, (length, mass, time, current, angle)
-
-
-@cache
-def is_unit(word: str) -> bool:
-    """Whether one word, without operators, names a unit."""
-    try:
-        return word.isalpha() and word in _registry()
-    except pint.errors.PintError:
-        return False
 
 
 def same_dimension(first: Dimension, second: Dimension) -> bool:
