@@ -1,6 +1,6 @@
 """Write the hashes of all packages in the lock files, from the package index.
 
-    .venv/bin/python .ci/lock.py requirements*.lock
+    .venv/bin/python .ci/lock.py requirements*.lock src/impeto/services/step/reader.lock
 
 Lines `name==version` are kept, with the SHA-256 of the sources and of each wheel for Linux below
 them; pip then takes nothing else. Run it after a version was changed by hand.

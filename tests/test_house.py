@@ -95,10 +95,23 @@ def test_modules_fit_a_head():
             r"\bWorm\b[^\"]",
             ["app/gestures", "app/kinds/couplers", "core/couplers/compile", "core/couplers/model"],
         ),
+        (
+            r"FIXED_DISTANCE|distance_row|import distances|TWIST, DISTANCE|\bdistance: Written",
+            [
+                "core/dynamics/tables",
+                "core/joints/distances",
+                "core/joints/kinds",
+                "core/joints/model",
+            ],
+        ),
+        (
+            r"\bTWIST\b|CONSTANT_VELOCITY|twist_row|import constant_velocity",
+            ["core/dynamics/tables", "core/joints/constant_velocity", "core/joints/kinds"],
+        ),
     ],
 )
 def test_a_kind_is_known_in_few_files(traces, files):
-    """Those to touch for another force with arrays, shape, line force, coupler."""
+    """Those to touch for another force with arrays, shape, line force, coupler, special joint."""
     source = ROOT / "src" / "impeto"
     found = [p for p in source.rglob("*.py") if re.search(traces, p.read_text())]
     assert sorted(str(p.relative_to(source).with_suffix("")) for p in found) == files

@@ -108,6 +108,15 @@ def test_the_model_opens_without_the_reader_and_a_recording_keeps_exact_masses(
         im.import_geometry(made.slider_crank(tmp_path / "another.stp", rod=310.0))
 
 
+def test_a_reader_that_cannot_be_installed_gets_a_sentence(tmp_path, monkeypatch):
+    packages = tmp_path / "reader.lock"
+    packages.write_text(f"not_there==1.0 --hash=sha256:{64 * '0'}\n")
+    monkeypatch.setattr(reader, "PACKAGES", packages)
+    monkeypatch.setenv("PIP_NO_INDEX", "1")
+    with pytest.raises(im.FileError, match=r"could not be installed: .*No matching distribution"):
+        reader.install()
+
+
 def test_a_solid_scaled_and_mirrored_has_the_mass_and_features_of_its_triangles():
     points = np.array([[0, 0, 0], [0.1, 0, 0], [0, 0.2, 0], [0.02, 0.01, 0.4]])
     plain = im.Triangles(points, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]))

@@ -73,8 +73,8 @@ from impeto.core.forces.kinds import POINT_FORCES
 from impeto.core.forces.lines import LinkData, add_link, offer_links
 from impeto.core.geometry.arrays import Floats, Ints
 from impeto.core.geometry.rotation import to_quaternion
-from impeto.core.joints.layout import add_behaviours, add_joint, along_paths
-from impeto.core.joints.paths import COLUMNS
+from impeto.core.joints import kinds as special_joints
+from impeto.core.joints.layout import add_behaviours, add_joint
 from impeto.core.model.element import SYSTEM
 from impeto.core.model.functions import Op
 
@@ -133,7 +133,7 @@ def build_system(mechanism: Mechanism, starts: bool = False) -> System:
     state = np.concatenate([_start(m), np.zeros(extras)])
     S = new_workspace(T)
     S.switch[T.curve[:, Curve.SWITCH]] = FREE
-    S.along[:] = along_paths(m)
+    special_joints.begin(m, S)
     T = regularised(_with_targets(T, state, S), state, S)
     return System(
         m,
@@ -195,11 +195,7 @@ def _tables(layout: Layout, programs: Mapping[str, int]) -> Tables:
         row_value=float_rows(layout.row_value, 4),
         term=term,
         term_factor=np.array(layout.term_factor, dtype=float),
-        path=int_rows(layout.path, 4),
-        path_piece=float_rows(
-            np.concatenate([np.zeros((0, COLUMNS)), *layout.path_piece]), COLUMNS
-        ),
-        joint_path=_joint_paths(layout, len(joint_body)),
+        **special_joints.arrays(layout),
         spring=int_rows(layout.spring, 4),
         spring_value=float_rows(layout.spring_value, 4),
         stop=int_rows(layout.stop, 4),
@@ -245,14 +241,6 @@ def _joint_arrays(layout: Layout) -> tuple[Ints, Floats, Floats]:
         points.append([from_center(m, f) for f, _ in pair])
         axes.append([m.frames[f].rotation[:, [(z + 1) % 3, (z + 2) % 3, z]] for f, z in pair])
     return int_rows(bodies, 2), float_rows(points, 2, 3), float_rows(axes, 2, 3, 3)
-
-
-def _joint_paths(layout: Layout, count: int) -> Ints:
-    """Path of each joint, −1 for none."""
-    found = np.full(count, -1, dtype=np.int64)
-    for path, row in enumerate(layout.path):
-        found[row[0]] = path
-    return found
 
 
 def _programs(layout: Layout) -> Ints:

@@ -1,11 +1,6 @@
 """Constraint rows: Jacobian, residuals and velocity terms of locked freedoms, motions, couplers.
 
-With e, u axes of A, w axis of B, d the gap from A to B and s the lever arms (all world):
-slide  e·d                       rate  e·(v_B − v_A + …) + (ω_A×e)·d
-dot    u·w                       rate  (u×w)·(ω_A − ω_B)
-turn   θ (an axis n of A or B)   rate  n·(ω_B − ω_A)
-twist  x_A·y_B − y_A·x_B         the sum of two of the kind dot
-distance  |d|                    rate  d/|d| · (velocity of B − velocity of A)
+Rows of freedoms are in `joints/rows.py`, those of special joints in their files. Besides:
 along  a coordinate held at a target;  sum  Σ factor · coordinate
 """
 
@@ -20,108 +15,23 @@ from impeto.core.dynamics.columns import Coordinate, Row, RowValue, Term
 from impeto.core.dynamics.kernel import copy, inlined, kernel
 from impeto.core.dynamics.state import SIDE
 from impeto.core.dynamics.tables import (
-    ACROSS_PATH,
     ACTED_ALONG,
     ALONG,
     BY_ACCELERATION,
     BY_SPEED,
-    CARDAN_1,
-    CARDAN_2,
-    DISTANCE,
     DOT,
     MESH,
     RACK,
     SLIDE,
     STICKS,
     SUM,
-    TRAVEL,
-    TURN_A,
-    TURN_B,
-    TWIST,
-    WITH_PATH,
     Tables,
     Workspace,
 )
-from impeto.core.dynamics.vectors import cross, dot
-from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Rows, Vector3
-from impeto.core.joints.columns import ACROSS, PATH_ROW
-from impeto.core.joints.kinematics import cardan_axes
-from impeto.core.joints.rows import across_row, dot_row, slide_row, travel_row, with_path_row
-
-
-@kernel
-def world_row(
-    axes: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3, kind: int,
-    i: int, j: int, out: Floats,
-) -> float:  # fmt: skip
-    """Fill out (12,) with the row's factors on v_A, ω_A, v_B, ω_B (world); return its bias.
-
-    axes (2, 3, 3), gap, gap_rate (3,), arm (2, 3) : of one joint;  wa, wb : spins of its bodies
-    The bias is what the row's second derivative holds beside the accelerations.
-    """
-    A, B = axes[0], axes[1]
-    out[:] = 0.0
-    if kind == SLIDE:
-        return slide_row(A[:, i], gap, gap_rate, arm, wa, wb, out)
-    if kind == DOT:
-        return dot_row(A[:, i], B[:, j], wa, wb, 1.0, out)
-    if kind == TWIST:
-        bias = dot_row(A[:, 0], B[:, 1], wa, wb, 1.0, out)
-        return bias + dot_row(A[:, 1], B[:, 0], wa, wb, -1.0, out)
-    if kind == DISTANCE:
-        return _distance_row(gap, gap_rate, arm, wa, wb, out)
-    if kind == TURN_A or kind == TURN_B:
-        n = A[:, i] if kind == TURN_A else B[:, i]
-        for k in range(3):
-            out[3 + k], out[9 + k] = -n[k], n[k]
-        carrier = wa if kind == TURN_A else wb
-        return dot(cross(carrier, n), wb) - dot(cross(carrier, n), wa)
-    return _cardan_row(A, B, wa, wb, kind, out)
-
-
-@kernel
-def _distance_row(
-    d: Vector3, rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3, out: Floats
-) -> float:
-    length = np.sqrt(dot(d, d))
-    u = (d[0] / length, d[1] / length, d[2] / length)
-    turn_a, turn_b = cross(arm[0], u), cross(arm[1], u)
-    for k in range(3):
-        out[k], out[3 + k], out[6 + k], out[9 + k] = -u[k], -turn_a[k], u[k], turn_b[k]
-    along = dot(u, rate)
-    bias = (dot(rate, rate) - along * along) / length
-    bias += dot(u, cross(wb, cross(wb, arm[1])))
-    return bias - dot(u, cross(wa, cross(wa, arm[0])))
-
-
-@kernel
-def _cardan_row(A: Matrix3, B: Matrix3, wa: Vector3, wb: Vector3, kind: int, out: Floats) -> float:
-    """Angle rate d·(ω_B − ω_A) with d = (next axis × axis after) / volume."""
-    x, n, z = cardan_axes(A, B)
-    dx, dz = cross(wa, x), cross(wb, z)
-    c = cross(z, x)
-    size = np.sqrt(dot(c, c))
-    g, h = cross(dz, x), cross(z, dx)
-    dc = ((g[0] + h[0]) / size, (g[1] + h[1]) / size, (g[2] + h[2]) / size)
-    shrink = dot(dc, n)
-    dn = (dc[0] - shrink * n[0], dc[1] - shrink * n[1], dc[2] - shrink * n[2])
-    p, dp, q, dq = n, dn, z, dz
-    if kind == CARDAN_2:
-        p, dp, q, dq = z, dz, x, dx
-    elif kind != CARDAN_1:
-        p, dp, q, dq = x, dx, n, dn
-    nz = cross(n, z)
-    volume = dot(x, nz)
-    g, h = cross(dn, z), cross(n, dz)
-    growth = dot(dx, nz) + dot(x, g) + dot(x, h)
-    e, e1, e2 = cross(p, q), cross(dp, q), cross(p, dq)
-    bias = 0.0
-    for k in range(3):
-        d = e[k] / volume
-        rate = (e1[k] + e2[k]) / volume - d * growth / volume
-        out[3 + k], out[9 + k] = -d, d
-        bias += rate * (wb[k] - wa[k])
-    return bias
+from impeto.core.dynamics.vectors import dot
+from impeto.core.geometry.arrays import Floats, Ints, Matrix3, Vector3
+from impeto.core.joints.kinds import coordinate_row, special_row
+from impeto.core.joints.rows import dot_row, slide_row
 
 
 @kernel
@@ -148,18 +58,9 @@ def set_units(T: Tables, S: Workspace) -> None:
     for index in range(T.coordinate.shape[0]):
         if T.coordinate[index, Coordinate.NEED] != ACTED_ALONG:
             continue
-        joint, kind, axis = (
-            T.coordinate[index, Coordinate.JOINT],
-            T.coordinate[index, Coordinate.KIND],
-            T.coordinate[index, Coordinate.AXIS],
-        )
+        joint, kind = T.coordinate[index, Coordinate.JOINT], T.coordinate[index, Coordinate.KIND]
         a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
-        if kind == TRAVEL:
-            S.bias[index] = travel_row(
-                S.track[T.joint_path[joint]], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.spin[a], S.spin[b], S.gradient[index],
-            )  # fmt: skip
-        elif kind == MESH or kind == RACK:
+        if kind == MESH or kind == RACK:
             mesh = T.coordinate[index, Coordinate.GEAR_PAIR]
             flank = 1.0  # the force pushes the gears apart, whichever flank bears
             if T.gear_pair[mesh, GearPair.ROW] < 0:
@@ -175,10 +76,7 @@ def set_units(T: Tables, S: Workspace) -> None:
                 S.gradient[index], S.work,
             )  # fmt: skip
         else:
-            S.bias[index] = world_row(
-                S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.spin[a], S.spin[b], kind, axis, 0, S.gradient[index],
-            )  # fmt: skip
+            S.bias[index] = coordinate_row(T, S, index, S.gradient[index])
 
 
 @inlined
@@ -237,17 +135,6 @@ def set_rows(T: Tables, S: Workspace, y: Floats) -> None:
             value = S.coordinate[c]
             if T.row[r, Row.SWITCH] >= 0:
                 target = (S.memory[T.row[r, Row.SWITCH]], 0.0, 0.0)
-        elif kind == ACROSS_PATH:
-            track = S.track[T.joint_path[joint]]
-            bias = across_row(track, i, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
-            value = track[ACROSS + i]
-        elif kind == WITH_PATH:
-            track = S.track[T.joint_path[joint]]
-            bias = with_path_row(
-                track, T.path_piece[int(track[PATH_ROW])], S.axes[joint], i, j, S.gap[joint],
-                S.gap_rate[joint], S.arm[joint], wa, wb, out, S.work,
-            )  # fmt: skip
-            value = S.work[3, 0]
         elif kind == SLIDE:
             e = S.axes[joint, 0, :, i]
             bias = slide_row(e, S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, out)
@@ -258,15 +145,7 @@ def set_rows(T: Tables, S: Workspace, y: Floats) -> None:
             bias = dot_row(u, w, wa, wb, 1.0, out)
             value = dot(u, w)
         else:
-            bias = world_row(
-                S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], wa, wb, kind, i, j,
-                out,
-            )  # fmt: skip
-            A, B = S.axes[joint, 0], S.axes[joint, 1]
-            if kind == TWIST:
-                value = dot(A[:, 0], B[:, 1]) - dot(A[:, 1], B[:, 0])
-            else:
-                value = np.sqrt(dot(S.gap[joint], S.gap[joint]))
+            bias, value = special_row(T, S, kind, joint, i, j, out)
         S.residual[r] = scale * (value - target[0])
         S.residual_rate[r] = scale * (row_rate(out, S.v[a], wa, S.v[b], wb) - target[1])
         S.gamma[r] = scale * (target[2] - bias)

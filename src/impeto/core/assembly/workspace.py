@@ -25,7 +25,7 @@ from impeto.core.dynamics.tables import (
     Workspace,
 )
 from impeto.core.flow.data import FeederData
-from impeto.core.joints.layout import along_paths
+from impeto.core.joints import kinds as special_joints
 
 
 def new_workspace(T: Tables) -> Workspace:
@@ -49,8 +49,7 @@ def new_workspace(T: Tables) -> Workspace:
         coordinate=np.zeros(coordinates),
         rate=np.zeros(coordinates),
         turned=np.zeros(coordinates),
-        along=np.zeros(len(T.path)),
-        track=np.zeros((len(T.path), 20)),
+        **special_joints.scratch(T),
         gradient=np.zeros((coordinates, 12)),
         bias=np.zeros(coordinates),
         jacobian=np.zeros((rows, 12)),
@@ -127,7 +126,7 @@ def workspace_of(system: System) -> Workspace:
     )
     S.switch[system.tables.curve[:, Curve.SWITCH]] = FREE
     system.timing.at_zero(S.switch)
-    S.along[:] = along_paths(system.mechanism)
+    special_joints.begin(system.mechanism, S)
     for (switch, _), feeder in zip(
         system.tables.feeder, system.mechanism.of(FeederData), strict=True
     ):

@@ -16,19 +16,12 @@ from impeto.core.dynamics.tables import (
     ACTED_ALONG,
     ALONG,
     ASKED_FOR,
-    CARDAN_1,
-    CARDAN_2,
-    CARDAN_3,
     FRICTION,
-    MESH,
     PIECE,
     PLAIN,
-    RACK,
-    SLIDE,
     STOP,
     TIMED,
-    TURN_A,
-    TURN_B,
+    TURNING,
     UNUSED,
 )
 from impeto.core.geometry.arrays import Floats, Ints
@@ -61,8 +54,6 @@ class Layout:
         self.term_factor: list[float] = []
         self.coordinate: list[list[int]] = []
         self.coordinates: dict[tuple[int, int], int] = {}
-        self.path: list[tuple[int, ...]] = []
-        self.path_piece: list[np.ndarray] = []
         self.gear_pair: list[list[int]] = []
         self.gear_pair_value: list[tuple[float, ...]] = []
         self.pairs: list[tuple[int, int, int, int]] = []  # gears: frames and axes of A, of B
@@ -195,8 +186,7 @@ class Layout:
         """A row that holds a coordinate."""
         self.coordinate[coordinate][Coordinate.NEED] = ACTED_ALONG
         joint, kind = self.coordinate[coordinate][:2]
-        turning = kind in (TURN_A, TURN_B, CARDAN_1, CARDAN_2, CARDAN_3)
-        scale = self.size if turning else 1.0
+        scale = self.size if kind in TURNING else 1.0
         return self.add_row(
             name,
             (joint, ALONG, 0, 0),
@@ -224,7 +214,7 @@ class Layout:
         self.plain_switches(1)  # whether it pushes: an impact law must not pull
         self.stop.append((coordinate, element, stop.side, switch))
         kind = self.coordinate[coordinate][1]
-        slow = 1e-2 * (self.size if kind in (SLIDE, MESH, RACK) else 1.0)
+        slow = 1e-2 * (1.0 if kind in TURNING else self.size)
         factor = damping_factor(stop.restitution)
         self.stop_value.append((stop.limit, stop.stiffness, factor, slow, stop.restitution))
 

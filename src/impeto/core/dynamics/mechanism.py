@@ -88,18 +88,10 @@ class StartData:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PathData:
-    """Points (N, 3) [m] of a path in the axes of frame A."""
-
-    points: Floats
-    closed: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class JointData:
     """free: six truth values, slides x y z then turns x y z, of frame B in frame A.
 
-    distance: of a joint that keeps its frames apart by so much [m]
+    own: numbers of a special joint, as it makes them
     """
 
     name: str
@@ -107,8 +99,7 @@ class JointData:
     frame_b: int
     free: tuple[bool, ...]
     special: str = "none"
-    distance: float = 0.0
-    path: PathData | None = None
+    own: Any = None
     springs: tuple[SpringData, ...] = ()
     stops: tuple[StopData, ...] = ()
     frictions: tuple[FrictionData, ...] = ()

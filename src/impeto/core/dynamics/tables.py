@@ -19,6 +19,7 @@ from impeto.core.geometry.arrays import Floats, Ints
 # Kinds of rows and coordinates. MESH and RACK are coordinates along the teeth of two gears.
 SLIDE, DOT, TURN_A, TURN_B, ALONG, TWIST, DISTANCE, MESH, RACK, SUM = range(10)
 CARDAN_1, CARDAN_2, CARDAN_3 = 10, 11, 12
+TURNING = (TURN_A, TURN_B, CARDAN_1, CARDAN_2, CARDAN_3)  # coordinates that are angles
 # Rows across a path and of axes that follow it; the coordinate along it.
 ACROSS_PATH, WITH_PATH, TRAVEL = 13, 14, 15
 # What a coordinate is needed for.
@@ -192,7 +193,7 @@ class Workspace(Pack):
     rate: Floats  # (C,)
     turned: Floats  # (C,) last accepted value, from which revolutions are counted
     along: Floats  # (P,) last accepted parameter of each path
-    track: Floats  # (P, 20) see kinematics.set_paths
+    track: Floats  # (P, 20) see joints.on_path
     gradient: Floats  # (C, 12) Jacobian of coordinates (world axes) that need one
     bias: Floats  # (C,) second derivative of coordinates without accelerations
     jacobian: Floats  # (m, 12) velocity and spin of A, then of B; spins in body axes

@@ -258,13 +258,9 @@ def swept_mass(solid: Swept, density: float) -> MassProperties:
     volume, first, second = 0.0, np.zeros(3), np.zeros((3, 3))
     for piece in solid.pieces:
         x, y = piece.outwards
-        area = m[0, 0] + x * m[1, 0] + y * m[0, 1]
-        flat = np.array([m[1, 0] + x * m[2, 0] + y * m[1, 1], m[0, 1] + x * m[1, 1] + y * m[0, 2]])
-        mixed = m[1, 1] + x * m[2, 1] + y * m[1, 2]
-        spread = np.array(
-            [[m[2, 0] + x * m[3, 0] + y * m[2, 1], mixed],
-             [mixed, m[0, 2] + x * m[1, 2] + y * m[0, 3]]]
-        )  # fmt: skip
+        w = m[:-1, :-1] + x * m[1:, :-1] + y * m[:-1, 1:]  # the same moments, weighted
+        area, flat = w[0, 0], np.array([w[1, 0], w[0, 1]])
+        spread = np.array([[w[2, 0], w[1, 1]], [w[1, 1], w[0, 2]]])
         for node, weight in zip(*GAUSS, strict=True):
             place, u, v, _ = piece.axes_at(0.5 * (node + 1.0) * piece.length)
             axes, share = np.column_stack([u, v]), 0.5 * weight * piece.length

@@ -8,27 +8,25 @@ from typing import Any
 import numpy as np
 
 from impeto.core.dynamics.channel import Channel, Floats, Once, vector
-from impeto.core.dynamics.columns import Friction, Row, Stop
+from impeto.core.dynamics.columns import Friction, Stop
 from impeto.core.dynamics.solution import Solution
 from impeto.core.dynamics.tables import (
-    ACROSS_PATH,
     ALONG,
     CARDAN_1,
-    DISTANCE,
     DOT,
     M_FRICTION,
     M_SPRING,
     M_STOP,
     SLIDE,
-    TRAVEL,
     TURN_A,
     TURN_B,
-    WITH_PATH,
     X_FRICTIONS,
     X_STOPS,
 )
 from impeto.core.joints.columns import Spring
-from impeto.core.joints.paths import axes_along, spline
+from impeto.core.joints.frames import joint_frames
+from impeto.core.joints.kinds import ACTING
+from impeto.core.joints.special import Axes, Wrench
 from impeto.core.model.freedoms import FREEDOMS
 
 
@@ -40,85 +38,25 @@ def channels(r: Solution) -> Iterator[Channel]:
                 yield from _coordinate(r, data.name, freedom, row)
 
 
-def joint_frames(r: Solution, joint: int) -> tuple[Floats, Floats]:
-    """Axes of frame A and of frame B over time, (N, 3, 3) each, columns in the world."""
-    T = r.system.tables
-    (a, b), axes = T.joint_body[joint], T.joint_axes[joint]
-    return _turned(r, int(a), axes[0]), _turned(r, int(b), axes[1])
+def unit_wrench(r: Solution, row: int, frames: Axes) -> Wrench:
+    """Force and torque (N, 3), world, of a unit multiplier of a row on B.
 
-
-def _turned(r: Solution, body: int, own: Floats) -> Floats:
-    """(N, 3, 3) axes that are fixed to a body, own (3, 3) in it, to the world."""
-    if body == 0:
-        return np.broadcast_to(own, (len(r.time), 3, 3))
-    flat = np.ascontiguousarray(r.rotation(body)).reshape(-1, 3)  # one product, not N small ones
-    return np.asarray(flat @ own).reshape(-1, 3, 3)
-
-
-def row_axes(
-    r: Solution, row: int, frames: tuple[Floats, Floats] | None = None
-) -> tuple[Floats, bool]:
-    """Direction (N, 3), world, in which a unit multiplier of a row acts on B; whether a torque.
-
-    frames : of its joint over time, where they are known already
+    frames : of its joint over time
     """
     T = r.system.tables
     joint, kind, i, j, coordinate = T.row[row, :5]
-    A, B = frames or joint_frames(r, joint)
+    A, B = frames
     if kind == ALONG:
         kind, i = T.coordinate[coordinate, 1:3]
+    if int(kind) in ACTING:
+        return ACTING[int(kind)](r, int(joint), int(i), int(j), frames)
     if kind == SLIDE:
-        return A[:, :, i], False
-    if kind in (ACROSS_PATH, TRAVEL):
-        along = path_axes(r, joint)
-        which = {TRAVEL: 0}.get(int(kind), 1 + int(i))
-        return np.einsum("tij,tj->ti", A, along[:, which]), False
+        return A[:, :, i], None
     if kind == DOT:
-        return -np.cross(A[:, :, i], B[:, :, j]), True
+        return None, -np.cross(A[:, :, i], B[:, :, j])
     if kind in (TURN_A, TURN_B):
-        return (A if kind == TURN_A else B)[:, :, i], True
-    if kind == DISTANCE:
-        bodies, points = T.joint_body[joint], T.joint_point[joint]
-        gap = r.point(bodies[1], points[1])[0] - r.point(bodies[0], points[0])[0]
-        return gap / np.linalg.norm(gap, axis=1, keepdims=True), False
-    if CARDAN_1 <= kind < CARDAN_1 + 3:
-        return _cardan_axis(A, B, int(kind) - CARDAN_1), True
-    twist = np.cross(A[:, :, 0], B[:, :, 1]) - np.cross(A[:, :, 1], B[:, :, 0])
-    return -twist, True
-
-
-def path_axes(r: Solution, joint: int) -> Floats:
-    """(N, 3, 3) tangent, sideways and up of a path where it is followed, in the axes of A."""
-    path = r.system.mechanism.joints[joint].path
-    assert path is not None
-    curve = spline(path.points, path.closed)
-    s = r.coordinate[:, r.system.coordinates[joint, 0], 0]
-    if path.closed:
-        s = curve.x[0] + (s - curve.x[0]) % (curve.x[-1] - curve.x[0])
-    return axes_along(curve, s)
-
-
-def _with_path(r: Solution, row: int) -> tuple[Floats, Floats]:
-    """Force and torque (N, 3), world, of a unit multiplier of a row that turns a body with a path:
-    a torque, and the force along the path that the turning of its axes asks for."""
-    T = r.system.tables
-    joint, _, which, j = T.row[row, :4]
-    A, B = joint_frames(r, joint)
-    along = path_axes(r, joint)
-    u, w = np.einsum("tij,tj->ti", A, along[:, which]), B[:, :, j]
-    path = r.system.mechanism.joints[joint].path
-    assert path is not None
-    curve = spline(path.points, path.closed)
-    s = r.coordinate[:, r.system.coordinates[joint, 0], 0]
-    h = 1e-6 * float(curve.x[-1] - curve.x[0])
-    span = float(curve.x[-1] - curve.x[0])
-    ends = [curve.x[0] + (s + k * h - curve.x[0]) % span if path.closed else s + k * h
-            for k in (1, -1)]  # fmt: skip
-    slope = (axes_along(curve, ends[0]) - axes_along(curve, ends[1]))[:, which] / (2 * h)
-    pace = np.linalg.norm(curve(ends[0], 1), axis=1)
-    share = (np.einsum("tij,tj->ti", A, slope) * w).sum(axis=1) / pace
-    tangent = np.einsum("tij,tj->ti", A, along[:, 0])
-    return tangent * share[:, None], -np.cross(u, w)
+        return None, (A if kind == TURN_A else B)[:, :, i]
+    return None, _cardan_axis(A, B, int(kind) - CARDAN_1)
 
 
 def _cardan_axis(A: Floats, B: Floats, which: int) -> Floats:
@@ -134,17 +72,14 @@ def _cardan_axis(A: Floats, B: Floats, which: int) -> Floats:
 
 def reaction(r: Solution, joint: int) -> tuple[Floats, Floats]:
     """Force and torque (N, 3), world, of A on B at frame B; drives and friction are not in it."""
-    force, torque = np.zeros((len(r.time), 3)), np.zeros((len(r.time), 3))
+    totals = np.zeros((len(r.time), 3)), np.zeros((len(r.time), 3))
     owner, frames = r.system.mechanism.joints[joint].name, joint_frames(r, joint)
     for row, name in enumerate(r.system.rows):
         if name.joint == joint and name.owner == owner and name.role in ("", "lock"):
-            if r.system.tables.row[row, Row.KIND] == WITH_PATH:
-                for total, share in zip((force, torque), _with_path(r, row), strict=True):
+            for total, share in zip(totals, unit_wrench(r, row, frames), strict=True):
+                if share is not None:
                     total += share * r.multiplier[:, row, None]
-                continue
-            axis, turning = row_axes(r, row, frames)
-            (torque if turning else force)[:] += axis * r.multiplier[:, row, None]
-    return force, torque
+    return totals
 
 
 def _reactions(r: Solution, name: str, joint: int) -> Iterator[Channel]:

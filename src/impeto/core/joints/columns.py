@@ -5,13 +5,6 @@ from __future__ import annotations
 from enum import IntEnum
 
 
-class Path(IntEnum):
-    JOINT = 0
-    FIRST = 1  # row of path_piece
-    LAST = 2
-    CLOSED = 3
-
-
 class Spring(IntEnum):
     COORDINATE = 0
     ELEMENT = 1
@@ -46,12 +39,3 @@ class Rubbing(IntEnum):
 
     EFFORT = 0
     LOAD = 1
-
-
-# What is kept of a path that is followed: its parameter s, its rate, |c'|; in the world tangent,
-# sideways and up; the residuals across; the products of sideways, up and tangent with c''; the
-# parameter within a closed path, the row of its piece.
-(
-    ALONG_PATH, PATH_RATE, PATH_PACE, TANGENT, SIDEWAYS, UP, ACROSS, BENDS, BEND_ALONG, WITHIN,
-    PATH_ROW, TRACK_WIDTH,
-) = 0, 1, 2, 3, 6, 9, 12, 14, 16, 17, 18, 20  # fmt: skip

@@ -8,15 +8,13 @@ import numpy.typing as npt
 from impeto.core.dynamics.mechanism import (
     FrictionData,
     JointData,
-    PathData,
     SpringData,
     StartData,
     StopData,
 )
 from impeto.core.errors import ModelError
+from impeto.core.joints.kinds import SPECIALS
 from impeto.core.joints.model import (
-    DISTANCE,
-    ON_PATH,
     Behaviour,
     Friction,
     Joint,
@@ -24,7 +22,6 @@ from impeto.core.joints.model import (
     StartValue,
     Stops,
 )
-from impeto.core.joints.paths import written_points
 from impeto.core.model.freedoms import FREEDOMS
 from impeto.core.model.scope import Scope
 
@@ -52,26 +49,13 @@ def joint_data(
                 remedy="Free it first",
             )
     free = tuple(freedom in joint.motions for freedom in FREEDOMS)
-    distance = 0.0
-    if joint.special == DISTANCE:
-        distance = float(np.linalg.norm(points[b] - points[a]))
-        if joint.distance is not None:
-            distance = scope.field(joint, "distance", "length")
-        if distance < 1e-9:
-            raise ModelError(
-                "the distance must be greater than zero",
-                element=joint.name,
-                field="distance",
-                remedy="Choose frames that are apart, or a spherical joint",
-            )
     return JointData(
         name=joint.name,
         frame_a=a,
         frame_b=b,
         free=free,
         special=joint.special,
-        distance=distance,
-        path=_path(scope, joint),
+        own=SPECIALS[joint.special].numbers(scope, joint, points[b] - points[a]),
         springs=tuple(_spring(scope, p, joint) for p in _of(joint, Behaviour)),
         stops=tuple(s for p in _of(joint, Stops) for s in _stops(scope, p, joint)),
         frictions=tuple(_friction(scope, p, joint) for p in _of(joint, Friction)),
@@ -81,15 +65,6 @@ def joint_data(
 
 def _of(joint: Joint, kind: type) -> list[OnFreedom]:
     return [part for part in joint.behaviours if isinstance(part, kind)]
-
-
-def _path(scope: Scope, joint: Joint) -> PathData | None:
-    if joint.special not in ON_PATH:
-        return None
-    if joint.path is None:
-        raise ModelError("it has no path", element=joint.name, field="path", remedy="Choose one")
-    path = scope.model[joint.path]
-    return PathData(points=written_points(scope, path), closed=path.closed)
 
 
 def number(scope: Scope, part: OnFreedom, joint: Joint, field: str, kind: str) -> float:

@@ -1,24 +1,20 @@
-"""Joints, what acts on their free motions, and the paths that points can follow."""
+"""Joints, and what acts on their free motions."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import ClassVar
 
+from impeto.core.joints.kinds import SPECIALS
+from impeto.core.joints.paths import Path, PathPoint
 from impeto.core.model import fields
 from impeto.core.model.curves import Curve
-from impeto.core.model.element import ZERO, Element
-from impeto.core.model.fields import Vector, Written
-from impeto.core.model.freedoms import FREEDOMS, SLIDES, TURNS
+from impeto.core.model.element import Element
+from impeto.core.model.fields import Written
+from impeto.core.model.freedoms import FREEDOMS, TURNS
 
 __all__ = ["Behaviour", "Friction", "Joint", "Path", "PathPoint", "StartValue", "Stops"]
 
-
-DISTANCE, CONSTANT_VELOCITY = "fixed distance", "constant velocity"
-POINT_ON_PATH, BODY_ON_PATH = "point on path", "body on path"
-ON_PATH = (POINT_ON_PATH, BODY_ON_PATH)
-SPECIAL = ("none", DISTANCE, CONSTANT_VELOCITY, *ON_PATH)
-TRAVEL = "slide x"  # the freedom that stands for the travel along a path
 
 _SLIDING = {
     "torsional stiffness": "stiffness",
@@ -132,7 +128,7 @@ class Joint(Element):
     frame_a: str = fields.reference("frame", title="Frame A")
     frame_b: str = fields.reference("frame", title="Frame B")
     free: tuple[str, ...] = fields.choices(FREEDOMS, ("turn z",))
-    special: str = fields.choice(SPECIAL, "none")
+    special: str = fields.choice(tuple(SPECIALS), "none")
     distance: Written | None = fields.quantity(
         "length", optional=True, hint="fixed distance; empty: as drawn"
     )
@@ -142,19 +138,13 @@ class Joint(Element):
     @property
     def motions(self) -> tuple[str, ...]:
         """Freedoms that are free in effect: what a special joint leaves, else `free`."""
-        return {
-            DISTANCE: FREEDOMS,
-            CONSTANT_VELOCITY: (*(f for f in self.free if f in SLIDES), "turn x", "turn y"),
-            POINT_ON_PATH: (TRAVEL, *TURNS),
-            BODY_ON_PATH: (TRAVEL,),
-        }.get(self.special, self.free)
+        return SPECIALS[self.special].motions(self.free)
 
     @property
     def coordinates(self) -> tuple[str, ...]:
-        """Free motions with a coordinate that something can act along; the bending of a
-        constant-velocity joint has none."""
-        bends = self.special == CONSTANT_VELOCITY
-        return tuple(f for f in self.motions if not (bends and f in TURNS))
+        """Free motions with a coordinate that something can act along."""
+        uncounted = SPECIALS[self.special].uncounted
+        return tuple(f for f in self.motions if f not in uncounted)
 
     def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
         """Kind of position or speed of a freedom that has a coordinate."""
@@ -170,28 +160,6 @@ class Joint(Element):
     @property
     def unused(self) -> tuple[str, ...]:
         """Fields that do not matter with the present choices."""
-        return (
-            *(() if self.special == DISTANCE else ("distance",)),
-            *(() if self.special in ON_PATH else ("path",)),
-        )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PathPoint:
-    """One point of a path, in the axes of frame A of the joint that uses it."""
-
-    title: ClassVar[str] = "point"
-    position: Vector = fields.vector("length", ZERO)
-
-    def __post_init__(self) -> None:
-        fields.coerce_fields(self)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Path(Element):
-    """A smooth curve through points that a point or a body can follow."""
-
-    tag: ClassVar[str] = "path"
-    group: ClassVar[str] = "joints"
-    points: tuple[PathPoint, ...] = fields.parts(PathPoint)
-    closed: bool = fields.switch(False)
+        used = SPECIALS[self.special].fields
+        own = dict.fromkeys(field for special in SPECIALS.values() for field in special.fields)
+        return tuple(field for field in own if field not in used)

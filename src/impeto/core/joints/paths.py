@@ -7,18 +7,51 @@ accelerations.
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, ClassVar
 
 import numpy as np
 
-from impeto.core.dynamics.mechanism import PathData
 from impeto.core.errors import ModelError
 from impeto.core.geometry.arrays import Floats
-from impeto.core.joints.model import Path
+from impeto.core.model import fields
+from impeto.core.model.element import ZERO, Element
+from impeto.core.model.fields import Vector
 from impeto.core.model.scope import Scope
+
+__all__ = ["Path", "PathPoint"]
 
 FINE = 64  # pieces of the axes for each piece of the curve
 COLUMNS = 49  # start, then cubic coefficients of curve, tangent, sideways and up, x y z each
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathPoint:
+    """One point of a path, in the axes of frame A of the joint that uses it."""
+
+    title: ClassVar[str] = "point"
+    position: Vector = fields.vector("length", ZERO)
+
+    def __post_init__(self) -> None:
+        fields.coerce_fields(self)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Path(Element):
+    """A smooth curve through points that a point or a body can follow."""
+
+    tag: ClassVar[str] = "path"
+    group: ClassVar[str] = "joints"
+    points: tuple[PathPoint, ...] = fields.parts(PathPoint)
+    closed: bool = fields.switch(False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathData:
+    """Points (N, 3) [m] of a path in the axes of frame A."""
+
+    points: Floats
+    closed: bool
 
 
 def written_points(scope: Scope, path: Path) -> Floats:

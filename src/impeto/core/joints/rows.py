@@ -1,24 +1,19 @@
-"""Factors and biases of single rows: the two plain kinds, teeth of gears, and paths."""
+"""Factors and biases of rows and coordinates of the six freedoms.
+
+With e, u axes of A, w axis of B, d the gap from A to B and s the lever arms (all world):
+slide  e·d                       rate  e·(v_B − v_A + …) + (ω_A×e)·d
+dot    u·w                       rate  (u×w)·(ω_A − ω_B)
+turn   θ (an axis n of A or B)   rate  n·(ω_B − ω_A)
+"""
 
 from __future__ import annotations
 
-from impeto.core.dynamics.kernel import kernel
-from impeto.core.dynamics.vectors import cross, dot
-from impeto.core.geometry.arrays import Floats, Rows, Vector3
-from impeto.core.joints.columns import (
-    ACROSS,
-    BEND_ALONG,
-    BENDS,
-    PATH_PACE,
-    PATH_RATE,
-    SIDEWAYS,
-    TANGENT,
-    UP,
-    WITHIN,
-)
-from impeto.core.joints.kinematics import path_value
+import numpy as np
 
-FOURTH = 3  # row of the scratch
+from impeto.core.dynamics.kernel import kernel
+from impeto.core.dynamics.tables import CARDAN_1, CARDAN_2, SLIDE, TURN_A, TURN_B
+from impeto.core.dynamics.vectors import cross, dot
+from impeto.core.geometry.arrays import Floats, Matrix3, Rows, Vector3
 
 
 @kernel
@@ -47,58 +42,77 @@ def dot_row(u: Vector3, w: Vector3, wa: Vector3, wb: Vector3, sign: float, out: 
 
 
 @kernel
-def travel_row(
-    track: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3,
-    out: Floats,
+def freedom_row(
+    axes: Floats, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3, kind: int,
+    i: int, out: Floats,
 ) -> float:  # fmt: skip
-    """Factors (world) and bias of the parameter of a path: s̈ = (t·q̈ − t·c'' ṡ²) / |c'|."""
-    bias = slide_row(track[TANGENT:SIDEWAYS], gap, gap_rate, arm, wa, wb, out)
-    for k in range(12):
-        out[k] /= track[PATH_PACE]
-    return (bias - track[BEND_ALONG] * track[PATH_RATE] * track[PATH_RATE]) / track[PATH_PACE]
+    """Factors of the coordinate of a freedom on v_A, ω_A, v_B, ω_B, world, into out (12,); its
+    bias: what its second derivative holds beside the accelerations.
 
-
-@kernel
-def across_row(
-    track: Floats, which: int, gap: Vector3, gap_rate: Vector3, arm: Rows, wa: Vector3, wb: Vector3,
-    out: Floats,
-) -> float:  # fmt: skip
-    """Factors and bias of the distance across a path, sideways (0) or up (1)."""
-    e = track[SIDEWAYS:UP] if which == 0 else track[UP:ACROSS]
-    bias = slide_row(e, gap, gap_rate, arm, wa, wb, out)
-    return bias - track[BENDS + which] * track[PATH_RATE] * track[PATH_RATE]
-
-
-@kernel
-def with_path_row(
-    track: Floats, piece: Floats, axes: Floats, which: int, j: int, gap: Vector3, gap_rate: Vector3,
-    arm: Rows, wa: Vector3, wb: Vector3, out: Floats, work: Rows,
-) -> float:  # fmt: skip
-    """Factors and bias of u(s)·w, an axis of the path (0 tangent, 1 sideways) and axis j of B.
-
-    φ̈ = dot row + 2 (∂(u'·w)/∂t) ṡ + (u''·w) ṡ² + (u'·w) s̈
-    Returns the bias; the value goes to work[3, 0].
+    axes (2, 3, 3), gap, gap_rate (3,), arm (2, 3) : of one joint;  wa, wb : spins of its bodies
     """
     A, B = axes[0], axes[1]
-    local, first, second = work[0], work[1], work[2]
-    for k in range(3):
-        path_value(piece, track[WITHIN], 3 + 3 * which + k, local, first, second, k)
-    u, du, ddu = work[FOURTH], work[FOURTH + 1], work[FOURTH + 2]
-    for i in range(3):
-        u[i], du[i], ddu[i] = 0.0, 0.0, 0.0
+    out[:] = 0.0
+    if kind == SLIDE:
+        return slide_row(A[:, i], gap, gap_rate, arm, wa, wb, out)
+    if kind == TURN_A or kind == TURN_B:
+        n = A[:, i] if kind == TURN_A else B[:, i]
         for k in range(3):
-            u[i] += A[i, k] * local[k]
-            du[i] += A[i, k] * first[k]
-            ddu[i] += A[i, k] * second[k]
-    w = B[:, j]
-    pace = track[PATH_RATE]
-    bias = travel_row(track, gap, gap_rate, arm, wa, wb, out)
-    share = dot(du, w)
-    for k in range(12):
-        out[k] *= share
-    bias *= share
-    bias += dot_row(u, w, wa, wb, 1.0, out)
-    bias += 2.0 * pace * (dot(cross(wa, du), w) + dot(du, cross(wb, w)))
-    bias += pace * pace * dot(ddu, w)
-    work[3, 0] = dot(u, w)
+            out[3 + k], out[9 + k] = -n[k], n[k]
+        carrier = wa if kind == TURN_A else wb
+        return dot(cross(carrier, n), wb) - dot(cross(carrier, n), wa)
+    return _cardan_row(A, B, wa, wb, kind, out)
+
+
+@kernel
+def _cardan_row(A: Matrix3, B: Matrix3, wa: Vector3, wb: Vector3, kind: int, out: Floats) -> float:
+    """Angle rate d·(ω_B − ω_A) with d = (next axis × axis after) / volume."""
+    x, n, z = cardan_axes(A, B)
+    dx, dz = cross(wa, x), cross(wb, z)
+    c = cross(z, x)
+    size = np.sqrt(dot(c, c))
+    g, h = cross(dz, x), cross(z, dx)
+    dc = ((g[0] + h[0]) / size, (g[1] + h[1]) / size, (g[2] + h[2]) / size)
+    shrink = dot(dc, n)
+    dn = (dc[0] - shrink * n[0], dc[1] - shrink * n[1], dc[2] - shrink * n[2])
+    p, dp, q, dq = n, dn, z, dz
+    if kind == CARDAN_2:
+        p, dp, q, dq = z, dz, x, dx
+    elif kind != CARDAN_1:
+        p, dp, q, dq = x, dx, n, dn
+    nz = cross(n, z)
+    volume = dot(x, nz)
+    g, h = cross(dn, z), cross(n, dz)
+    growth = dot(dx, nz) + dot(x, g) + dot(x, h)
+    e, e1, e2 = cross(p, q), cross(dp, q), cross(p, dq)
+    bias = 0.0
+    for k in range(3):
+        d = e[k] / volume
+        rate = (e1[k] + e2[k]) / volume - d * growth / volume
+        out[3 + k], out[9 + k] = -d, d
+        bias += rate * (wb[k] - wa[k])
     return bias
+
+
+@kernel
+def cardan_axis(A: Matrix3, B: Matrix3, kind: int) -> tuple[float, float, float]:
+    """World vector d with angle rate = d · (ω_B − ω_A): the dual of the three turning axes."""
+    x, n, z = cardan_axes(A, B)
+    volume = dot(x, cross(n, z))
+    if kind == CARDAN_1:
+        c = cross(n, z)
+    elif kind == CARDAN_2:
+        c = cross(z, x)
+    else:
+        c = cross(x, n)
+    return c[0] / volume, c[1] / volume, c[2] / volume
+
+
+@kernel
+def cardan_axes(A: Matrix3, B: Matrix3) -> tuple[Vector3, Vector3, Vector3]:
+    """The axes that the three angles turn about: x of A, the line of nodes, z of B."""
+    x = (A[0, 0], A[1, 0], A[2, 0])
+    z = (B[0, 2], B[1, 2], B[2, 2])
+    c = cross(z, x)
+    size = np.sqrt(dot(c, c))
+    return x, (c[0] / size, c[1] / size, c[2] / size), z

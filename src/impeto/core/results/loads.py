@@ -104,8 +104,7 @@ def placed_at(r: Recording, at: int) -> Workspace:
 
 def _followed(r: Recording, at: int) -> Floats:
     """Where on their paths joints are."""
-    m = r.system.mechanism
-    rows = [r.system.coordinates[k, 0] for k, joint in enumerate(m.joints) if joint.path]
+    rows = [r.system.coordinates[int(joint), 0] for joint in r.system.tables.path[:, 0]]
     return np.array([r.coordinate[at, row, 0] for row in rows])
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from impeto.core.assembly.equations import derivative, normalise, project
-from impeto.core.assembly.rows import world_row
 from impeto.core.contact.columns import (
     CLOSING,
     DEPTH,
@@ -52,7 +51,6 @@ from impeto.core.dynamics.tables import (
     TOUCH_POINT,
     TOUCH_RULE,
     TOUCH_SLIP,
-    TRAVEL,
     Tables,
     Workspace,
 )
@@ -60,7 +58,7 @@ from impeto.core.forces.bushings import ENERGY as BUSHING_ENERGY
 from impeto.core.forces.line_law import Pull
 from impeto.core.geometry.arrays import Floats, Ints, Rows
 from impeto.core.joints.columns import Acting, Rubbing
-from impeto.core.joints.rows import travel_row
+from impeto.core.joints.kinds import coordinate_row
 from impeto.core.solvers.runge_kutta import Method, extra_stages, interpolate, set_dense
 
 OUTPUTS_IN_STEP = 50  # at most, with contacts
@@ -131,25 +129,11 @@ def keep_touch(row: Ints, slot: int, patch: Floats, out: Floats) -> None:
 @inlined
 def coordinate_acceleration(T: Tables, S: Workspace, c: int, acceleration: Rows) -> float:
     """Second derivative of a coordinate from the accelerations (n, 6) of the bodies, world."""
-    joint, kind, axis = (
-        T.coordinate[c, Coordinate.JOINT],
-        T.coordinate[c, Coordinate.KIND],
-        T.coordinate[c, Coordinate.AXIS],
-    )
+    joint = T.coordinate[c, Coordinate.JOINT]
     unit, bias = S.gradient[c], S.bias[c]
-    a, b = T.joint_body[joint, 0], T.joint_body[joint, 1]
     if T.coordinate[c, Coordinate.NEED] != ACTED_ALONG:
         unit = S.row12
-        if kind == TRAVEL:
-            bias = travel_row(
-                S.track[T.joint_path[joint]], S.gap[joint], S.gap_rate[joint], S.arm[joint],
-                S.spin[a], S.spin[b], unit,
-            )  # fmt: skip
-        else:
-            bias = world_row(
-                S.axes[joint], S.gap[joint], S.gap_rate[joint], S.arm[joint], S.spin[a], S.spin[b],
-                kind, axis, 0, unit,
-            )  # fmt: skip
+        bias = coordinate_row(T, S, c, unit)
     total = bias
     for side in range(2):
         body = T.joint_body[joint, side]

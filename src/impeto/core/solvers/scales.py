@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from impeto.core.dynamics.columns import Coordinate
 from impeto.core.dynamics.integration import Integration
 from impeto.core.dynamics.kernel import kernel
 from impeto.core.dynamics.state import motion_at
-from impeto.core.dynamics.tables import MESH, RACK, SLIDE, TRAVEL
+from impeto.core.dynamics.tables import TURNING
 from impeto.core.geometry.arrays import Floats, Ints
 
 LARGEST_TURN = 2.5  # rad in a step, so that revolutions are counted right
@@ -16,8 +17,7 @@ def fastest_turn(coordinate: Ints, rate: Floats) -> float:
     """Largest rate [rad/s] among the turning coordinates."""
     fastest = 1e-300
     for c in range(coordinate.shape[0]):
-        kind = coordinate[c, 1]
-        if kind != SLIDE and kind != MESH and kind != RACK and kind != TRAVEL:
+        if coordinate[c, Coordinate.KIND] in TURNING:
             fastest = max(fastest, abs(rate[c]))
     return fastest
 

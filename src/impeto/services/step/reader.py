@@ -18,8 +18,7 @@ from impeto.core.errors import FileError
 from impeto.services.step.scan import scanned
 
 SUFFIXES = (".step", ".stp")
-PACKAGE = "cadquery-ocp-novtk"
-VERSION = "8.0.1"
+PACKAGES = Path(__file__).with_name("reader.lock")  # versions with hashes: no other is installed
 CHILD = "impeto.services.step.child"  # the module of the process
 LONGEST = 900.0  # s
 SILENT = 300.0  # s: longest time on one solid
@@ -39,7 +38,7 @@ def install(progress: Progress | None = None) -> None:
     """Fetch the reader into this environment. Raises FileError where that fails or is stopped."""
     command = [
         sys.executable, "-m", "pip", "install", "--quiet", "--disable-pip-version-check",
-        f"{PACKAGE}=={VERSION}",
+        "--require-hashes", "-r", str(PACKAGES),
     ]  # fmt: skip
     try:
         with subprocess.Popen(
