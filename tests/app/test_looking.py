@@ -344,3 +344,26 @@ def test_a_run_of_many_turns_begins_with_a_few_and_figures_stay_those_of_all(win
     qtbot.waitUntil(lambda: deck.line.seen is None)
     chart.plot.getPlotItem().setXRange(1.0, 3.0, padding=0.0)
     qtbot.waitUntil(lambda: table.told.text() == "Figures from 1 to 3 s")
+
+
+def test_the_legend_of_many_curves_flows_around_the_tools_and_leaves_the_chart_room(solved, hand):
+    for _ in range(3):
+        solved.document.add_run(solved.document.run.recording)
+    for run in solved.document.runs:
+        solved.document.show_run(run.name, True)
+    solved.show_desk("Compare")
+    chart = solved.watch.charts[0]
+    for name in ("main_bearing.force", "crank_pin.force"):
+        chart.add(name)
+    while len(solved.watch.charts) < 2:
+        solved.watch.add_chart()
+    hand.settle()
+    assert len(chart.curves) == 12
+    assert chart.legend.width() > chart.width() - 30
+    lines = chart.legend.height() / chart.legend.fontMetrics().lineSpacing()
+    assert lines < 7.0  # the least is 12 curves of 150 px on 440
+    assert chart.plot.height() > 90
+    assert chart.head.tools.geometry().right() <= chart.legend.geometry().right()
+    chart.head.show_tools(False)
+    hand.settle()
+    assert chart.legend.height() / chart.legend.fontMetrics().lineSpacing() < lines

@@ -98,8 +98,7 @@ class Camera:
         """One of several side by side, without what is to be clicked."""
         made = Chart(self.document, self.stage.look)
         made.resize(self.size[0] // beside, self.size[1] - self.stage.height())
-        for tool in made.head.tools:
-            tool.hide()
+        made.head.show_tools(False)
         made.take(kept)
         made.ensurePolished()
         made.grab()  # which lays it out, so that its curves know how much room they have

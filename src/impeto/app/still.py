@@ -34,14 +34,11 @@ def still(widget: QWidget, path: Path, complain: Callable[[str], None]) -> bool:
 
 def chart_picture(chart: Chart, path: Path, complain: Callable[[str], None]) -> bool:
     """A chart with its legend, without what is to be clicked."""
-    shown = [tool for tool in chart.head.tools if tool.isVisible()]
-    for tool in shown:
-        tool.hide()
+    chart.head.show_tools(False)
     try:
         return still(chart, path, complain)
     finally:
-        for tool in shown:
-            tool.show()
+        chart.head.show_tools(True)
 
 
 def as_pixels(widget: QWidget, path: Path) -> bytes:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPoint, QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QColor, QFont, QKeyEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QTableWidget, QTableWidgetItem
 
 from impeto.app.compare.rows import (
@@ -82,8 +82,7 @@ class CaseTable(QTableWidget):
                 self._drawn = {}
                 self.setColumnCount(1 + len(self.cases))
                 self.setRowCount(len(self.rows))
-                for column in range(self.columnCount()):
-                    self.setColumnWidth(column, COLUMN if column else TITLE)
+                self._fill()
             self._head()
             for number, row in enumerate(self.rows):
                 if alike and row == before[number] and row.kind != HEAD and number != self._typed:
@@ -92,6 +91,20 @@ class CaseTable(QTableWidget):
                 for column, case in enumerate(self.cases, start=1):
                     self._set(number, column, self._cell(row, case), row)
         self._typed = -1
+
+    def _fill(self) -> None:
+        """The whole width, where there is more than the cases need."""
+        view, count = self.viewport(), self.columnCount()
+        assert view is not None
+        room = max(view.width() - TITLE, COLUMN * (count - 1))
+        self.setColumnWidth(0, TITLE)
+        for column in range(1, count):
+            begin, end = (room * k // (count - 1) for k in (column - 1, column))
+            self.setColumnWidth(column, end - begin)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fill()
 
     def _head(self) -> None:
         """Names of the cases, each with whether it does what is asked."""

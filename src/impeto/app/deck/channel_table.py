@@ -32,7 +32,7 @@ from impeto.core.results.poses import value_at
 HEADS = ("channel", "run", "now", "min", "max", "mean", "RMS")
 USUAL = ("min", "max", "mean", "RMS")  # figures that are always there
 FURTHER = [title for title in FIGURES if title not in USUAL]
-RUN_WIDTH, NAME_WIDTH = 66, 130  # pixels; names get more where there is room
+RUN_WIDTH, RUN_MOST, NAME_WIDTH = 66, 116, 130  # pixels; names get more where there is room
 LEAST = 98  # the same: heads and three rows, however many charts there are
 WAITS = 120  # ms after the last change of the time that is shown
 
@@ -239,6 +239,9 @@ class ChannelTable(QFrame):
                 item.setToolTip(tip)
                 self.table.setItem(row, column, item)
         self._now(self.document.instant)
+        top = self.table.horizontalHeader()
+        assert top is not None
+        top.resizeSection(1, min(max(RUN_WIDTH, self.table.sizeHintForColumn(1)), RUN_MOST))
         self._fit()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -365,7 +365,7 @@ class Chart(QFrame):
 
     def _tell(self) -> None:
         """Names, runs and the values at the cursor."""
-        self.legend.setText(legend_of(self))
+        self.head.tell(legend_of(self))
 
     def _span_moved(self) -> None:
         self.cursor_line.update()

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QWidget
 
 from impeto.app.deck.looks import TIPS
 from impeto.app.widgets import button
 from impeto.core.model.looking import AGAINST, LOOKS, PARTS, SPECTROGRAM, TIME
 
+# What the text flows around: beside the tools it has what they leave, below them the whole width.
+BESIDE = (
+    '<table style="float:right" cellspacing="0" cellpadding="0" width="{}">'
+    "<tr><td>&nbsp;<br>&nbsp;</td></tr></table>"
+)
 
-class Head(QHBoxLayout):
-    """Widgets in a row; what they do is the chart's."""
+
+class Head(QGridLayout):
+    """The legend, and in its upper right corner the tools; what they do is the chart's."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -30,17 +36,30 @@ class Head(QHBoxLayout):
         self.legend.setToolTip("Click a name to take it off the chart")
         self.close = button("×", "link")
         self.close.setAccessibleName("Remove chart")
-        self.addWidget(self.legend, 1)
-        for part in self.tools:
-            self.addWidget(part, 0, Qt.AlignmentFlag.AlignTop)
+        self.legend.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.legend.setContentsMargins(0, 2, 0, 2)
+        self.tools, self._told = QWidget(), ""
+        row = QHBoxLayout(self.tools)
+        row.setContentsMargins(0, 0, 0, 0)
+        for part in (self.limit, self.log, self.chooser, self.close):
+            row.addWidget(part)
+        self.addWidget(self.legend, 0, 0)
+        self.addWidget(self.tools, 0, 0, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
 
-    @property
-    def tools(self) -> tuple[QWidget, ...]:
-        """All but the legend, which a picture of the chart does without."""
-        return self.limit, self.log, self.chooser, self.close
+    def tell(self, text: str) -> None:
+        """Show a legend, of markup."""
+        self._told = text
+        beside = "" if self.tools.isHidden() else BESIDE.format(self.tools.sizeHint().width() + 8)
+        self.legend.setText(beside + text)
+
+    def show_tools(self, shown: bool) -> None:
+        """A picture of the chart does without them."""
+        self.tools.setVisible(shown)
+        self.tell(self._told)
 
     def show_look(self, look: str) -> None:
         """Offer what makes sense for it."""
         self.chooser.setCurrentText(look)
         self.limit.setVisible(look in (TIME, AGAINST))
         self.log.setVisible(look not in (SPECTROGRAM, PARTS))
+        self.tell(self._told)

@@ -17,7 +17,7 @@ from impeto.core.results.figures import largest
 from impeto.core.results.poses import value_at
 from impeto.core.results.spectrum import Spectrogram
 
-SIGNS = dict(zip(DASHES, ("—", "– –", "···", "–·–"), strict=True))
+SIGNS = dict(zip(DASHES, ("—", "–\u00a0–", "···", "–·–"), strict=True))
 
 
 class Told(Protocol):
@@ -85,13 +85,13 @@ def _curves(chart: Told) -> list[str]:
     told: set[str] = set()
     parts = []
     for curve in chart.curves:
-        tail = f" {_soft(chart.look, curve.run.name)}" if several else ""
+        run = f"{_soft(chart.look, curve.run.name)} " if several else ""
         title = "" if curve.name in told else f"{_link(chart.look, curve.name)} "
         told.add(curve.name)
         value = curve.told or _value(curve, chart.document.instant)
         parts.append(
             f'{title}<span style="color:{curve.colour.name()}">{SIGNS[curve.dash]}</span>'
-            f"{tail} <b>{value}</b> {_soft(chart.look, units.spoken(curve.unit))}"
+            f"\u2060&nbsp;{run}<b>{value}</b>&nbsp;{_soft(chart.look, units.spoken(curve.unit))}"
             f"{_difference(chart, curve)}"
         )
     return parts
