@@ -69,6 +69,7 @@ class Document(QObject):
         self._future: list[tuple[str, Model]] = []
         self.case = find_case(model, None).name
         self._known = Unfolded(model, self.case)
+        self._switches = model, self.case, find_case(model, None).switches  # of a case of it
         self.selected = ""  # what the Sheet shows
         self.chosen: tuple[str, ...] = ()  # all that is selected, that one first
         self.picked = ""  # the member by which it was selected
@@ -274,7 +275,11 @@ class Document(QObject):
 
     def is_on(self, element: Element) -> bool:
         """Whether an element takes part in the present case."""
-        return find_case(self.model, self.case).switches.get(element.name, element.enabled)
+        model, case, switches = self._switches
+        if model is not self.model or case != self.case:  # kept: each row asks at each edit
+            switches = find_case(self.model, self.case).switches
+            self._switches = self.model, self.case, switches
+        return switches.get(element.name, element.enabled)
 
     def switch(self, elements: Sequence[Element], on: bool) -> None:
         """Elements on or off in the present case."""
