@@ -15,6 +15,7 @@ from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wai
 from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
+from impeto.core.geometry.compiled import known_to_numba
 from impeto.services.workers.task import AHEAD, DIED, Task, Watch
 
 LOOK = 0.05  # s between two looks at what is wanted
@@ -38,7 +39,9 @@ def new_context() -> Any:
     # Threads of others, as the window's, are not counted; the one that asks knows what it is.
     alone = threading.current_thread() is threading.main_thread() and threading.active_count() == 1
     context: Any = multiprocessing.get_context("fork" if alone else "forkserver")
-    if not alone:
+    if alone:
+        known_to_numba()  # loaded once, for all copies
+    else:
         context.set_forkserver_preload(READY)
     return context
 
