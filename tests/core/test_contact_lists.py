@@ -5,9 +5,16 @@ import pytest
 import trimesh
 
 import impeto
+from impeto.core.assembly.build import build_system
+from impeto.core.assembly.equations import derivative
 from impeto.core.assembly.resolve import resolve
+from impeto.core.assembly.workspace import workspace_of
+from impeto.core.contact.columns import LISTED, LOOKED
 from impeto.core.contact.data import PairingData, RuleData
+from impeto.core.contact.nearby import after_step
+from impeto.core.contact.travel import passed_unseen
 from impeto.core.errors import ModelError
+from impeto.core.solvers.contacting import renewed
 from tests.core.building import DOWN, frame, joint, run
 
 ROUNDED = 1e-3  # m, by which the corners of such a bar are rounded
@@ -195,3 +202,29 @@ def test_single_shapes_are_counted_renamed_and_missed_with_a_sentence():
         resolve(model.with_element(impeto.ContactRule(name="part", first="dock.1")))
     with pytest.raises(ModelError, match="cannot be a name"):
         impeto.Group(name="g", members="deck.2")
+
+
+def test_a_step_into_what_it_did_not_look_at_is_told_from_one_that_did():
+    """A ball 18 mm over a plate, of half of which (10 mm) 2 % may be entered unseen; how far it may
+    go before it could meet what is not listed."""
+    plate = impeto.Body(name="ground", shapes=(impeto.Box(size=(1.0, 1.0, 0.02)),))
+    ball = impeto.Body(name="ball", position=(0, 0, 0.058), shapes=(impeto.Sphere(radius=0.03),))
+    model = impeto.Model("m", [plate, ball, impeto.ContactRule(name="touch")])
+    system = build_system(resolve(model))
+    T, S, y = renewed(system.tables, workspace_of(system), 0.0, system.start.copy())
+    derivative(T, S, 0.0, y, np.zeros(len(y)))
+    after_step(T, S, y)
+
+    def unseen(height, looked):
+        y[2], S.near_margin[LOOKED] = height, looked
+        derivative(T, S, 0.0, y, np.zeros(len(y)))
+        return passed_unseen(T, S)
+
+    most = 0.56 * S.near_margin[LISTED]
+    assert most > 0.019
+    assert not unseen(0.058, 0.01)
+    assert not unseen(0.04 - 0.19e-3, 0.01)
+    assert unseen(0.04 - 0.21e-3, 0.01)
+    assert not unseen(0.04 - 0.21e-3, 0.02)  # it was looked at from further away
+    assert not unseen(0.058 + 0.98 * most, 0.01)
+    assert unseen(0.058 + 1.02 * most, 0.01)
