@@ -114,3 +114,13 @@ def test_a_path_of_too_few_points_or_none_is_refused_with_a_sentence():
     nowhere[-1] = joint("rail", "g", "f", special="point on path")
     with pytest.raises(ModelError, match="it has no path"):
         run(nowhere, 0.1)
+
+
+def test_a_joint_that_is_led_no_more_keeps_its_path_and_does_not_follow_it():
+    led = impeto.Joint(name="rail", frame_a="g", frame_b="f", special="point on path", path="track")
+    assert led.followed == "track"
+    other = impeto.Joint(
+        name="rail", frame_a="g", frame_b="f", special="fixed distance", path="track"
+    )
+    assert other.followed is None
+    assert other.unused == ("path",)

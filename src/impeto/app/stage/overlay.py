@@ -61,8 +61,8 @@ def paint_elements(painter: QPainter, stage: Canvas) -> None:
             _paint_load(painter, stage, element, chosen)
         elif isinstance(element, Meshing):
             _paint_mesh(painter, stage, element, chosen)
-        elif isinstance(element, Joint) and element.path in whole.elements:
-            chosen = chosen or element.path in marked
+        elif isinstance(element, Joint) and element.followed in whole.elements:
+            chosen = chosen or element.followed in marked
             _paint_joint_path(painter, stage, element, chosen)
     for kind in BADGED:
         for element in whole.of(kind.cls):
@@ -194,11 +194,11 @@ def _paint_mesh(painter: QPainter, stage: Canvas, mesh: Meshing, chosen: bool) -
 
 def _paint_joint_path(painter: QPainter, stage: Canvas, joint: Joint, chosen: bool) -> None:
     place = stage.frame_place(joint.frame_a)
-    if place is None or joint.path is None:
+    if place is None or joint.followed is None:
         return
     try:
         scope = Scope(stage.document.drawn, stage.document.case)
-        points = path_points(scope, stage.document.drawn[joint.path])
+        points = path_points(scope, stage.document.drawn[joint.followed])
     except ModelError:
         return  # the Health card tells
     flat = stage.to_screen(place[0] + points @ place[1].T)

@@ -45,6 +45,7 @@ from impeto.core.model.scope import Scope
 Floats = npt.NDArray[np.float64]
 RIM = "share of the way to the rim"
 FACETS = 40
+MANY = 60  # bodies, of which balls have half as many
 MOST_DRAWN = 6000  # triangles of a mesh
 BEYOND = 0.5  # of its length: how far a road is drawn level behind its ends
 
@@ -116,8 +117,9 @@ def _surface(scope: Scope, shape: Shape, span: float) -> vtkPolyData:
     if isinstance(shape, Sphere):
         source = vtkSphereSource()
         source.SetRadius(radius)
-        source.SetThetaResolution(24)
-        source.SetPhiResolution(14)
+        around = FACETS if len(scope.model.of(Body)) < MANY else FACETS // 2
+        source.SetThetaResolution(around)
+        source.SetPhiResolution(around // 2 + 2)
         source.Update()
         return source.GetOutput()
     half = get("length") / 2

@@ -132,8 +132,8 @@ class StageView(QWidget):
         points = list(self.places.frame_points(list(self.places.frames)))
         for joint in self.document.drawn.of(Joint):
             place = self.frame_place(joint.frame_a)
-            if joint.path is not None and place is not None:
-                along = path_points(scope, self.document.drawn[joint.path], 20)
+            if joint.followed is not None and place is not None:
+                along = path_points(scope, self.document.drawn[joint.followed], 20)
                 points += list(place[0] + along @ place[1].T)
         if points:
             self.scene.widen(np.array(points))

@@ -146,6 +146,11 @@ class Joint(Element):
         uncounted = SPECIALS[self.special].uncounted
         return tuple(f for f in self.motions if f not in uncounted)
 
+    @property
+    def followed(self) -> str | None:
+        """The path that it leads along."""
+        return None if "path" in self.unused else self.path
+
     def sensed(self, quantity: str, component: str, forces: bool) -> str | None:
         """Kind of position or speed of a freedom that has a coordinate."""
         freedom = quantity.replace("_", " ")

@@ -116,7 +116,7 @@ def _axes(element: Any, unfolding: Unfolding, names: Iterable[str]) -> dict[str,
     found: dict[str, int] = {}
     for frames, held in clusters:
         wanted = set[str]().union(*held.values())
-        on_path = any(elements[n].path is not None for n in held)  # type: ignore[attr-defined]
+        on_path = any(elements[n].followed is not None for n in held)  # type: ignore[attr-defined]
         tried = (ASIDE,) if on_path else (2, 0, 1)
         fits = [axis for axis in tried if wanted <= STAYING[axis]]
         if not fits:
