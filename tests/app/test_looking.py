@@ -245,7 +245,7 @@ def test_from_a_to_b_there_are_differences_figures_and_a_loop(solved, qtbot):
     assert window.document.span == pytest.approx((0.1, 0.3))
     change = np.interp([0.1, 0.3], r.time, r["crank_drive.torque"]) @ [-1.0, 1.0]
     shown = chart.curves[0]
-    assert f"Δ {units.digits(change / shown.factor)}" in chart.legend.text()
+    assert f"Δ\u00a0{units.digits(change / shown.factor)}" in chart.legend.text()
     qtbot.waitUntil(lambda: window.watch.table.told.text() == "Figures from 0.1 to 0.3 s")
     assert deck.played == pytest.approx((0.1, 0.3))
     window.document.set_instant(0.35)

@@ -239,9 +239,6 @@ class ChannelTable(QFrame):
                 item.setToolTip(tip)
                 self.table.setItem(row, column, item)
         self._now(self.document.instant)
-        top = self.table.horizontalHeader()
-        assert top is not None
-        top.resizeSection(1, min(max(RUN_WIDTH, self.table.sizeHintForColumn(1)), RUN_MOST))
         self._fit()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -249,10 +246,15 @@ class ChannelTable(QFrame):
         self._fit()
 
     def _fit(self) -> None:
-        """Names stay readable: where the panel is narrow, figures are scrolled."""
+        """Names stay readable: where the panel is narrow, figures are scrolled; those of runs have
+        what is left else."""
         top, view = self.table.horizontalHeader(), self.table.viewport()
         assert top is not None
         assert view is not None
+        figures = sum(self.table.columnWidth(k) for k in range(2, self.table.columnCount()))
+        wanted = min(max(RUN_WIDTH, self.table.sizeHintForColumn(1)), RUN_MOST)
+        room = view.width() - figures - NAME_WIDTH
+        top.resizeSection(1, wanted if room < RUN_WIDTH else min(wanted, room))
         figures = sum(self.table.columnWidth(k) for k in range(1, self.table.columnCount()))
         narrow = view.width() - figures < NAME_WIDTH
         mode = QHeaderView.ResizeMode.Interactive if narrow else QHeaderView.ResizeMode.Stretch

@@ -17,7 +17,8 @@ from impeto.core.results.figures import largest
 from impeto.core.results.poses import value_at
 from impeto.core.results.spectrum import Spectrogram
 
-SIGNS = dict(zip(DASHES, ("—", "–\u00a0–", "···", "–·–"), strict=True))
+# Of a line; \u2060 keeps lines of text from ending within one, as they may after a dash.
+SIGNS = dict(zip(DASHES, ("—", "–\u2060\u00a0–", "···", "–\u2060·–"), strict=True))
 
 
 class Told(Protocol):
@@ -115,4 +116,4 @@ def _difference(chart: Told, curve: Drawn) -> str:
     end = chart.document.instant if b is None else b
     change = float(value_at(recording, values, end)) - float(value_at(recording, values, a))
     change = units.against(change, largest(values)) / curve.factor
-    return _soft(chart.look, f" Δ {units.digits(change)}")
+    return _soft(chart.look, f" Δ\u00a0{units.digits(change)}")

@@ -90,9 +90,8 @@ class PartsView(QObject):
         for number, layer in enumerate(self.layers.layers):
             colour = look.curves[number % len(look.curves)]
             said = _percent(float(layer.values[row]), total, peak)
-            text += (
-                f' &nbsp; <span style="color:{colour}">■</span> {escaped(layer.name)} <b>{said}</b>'
-            )
+            mark = f'<span style="color:{colour}">■</span>'
+            text += f" &nbsp; {mark}&nbsp;{escaped(layer.name)} <b>{said}</b>"
         return text
 
 
