@@ -132,6 +132,7 @@ class ChannelTable(QFrame):
         top.setSectionResizeMode(1, QHeaderView.ResizeMode.Interactive)
         top.resizeSection(1, RUN_WIDTH)
         self.table.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+        self.table.setWordWrap(False)  # or a name of two words is cut after the first
         self.stack = QStackedWidget()
         self.stack.addWidget(self.table)
         self.stack.addWidget(self.found)
