@@ -314,3 +314,20 @@ def test_the_jerk_of_a_frame_is_the_rate_of_its_acceleration():
     short = run([body("disc"), frame("rim", "disc", radius)], 0.01, rate=100.0)
     assert len(short.time) == 2
     assert np.isnan(short["rim.jerk"]).all()
+
+
+def test_the_coefficients_of_the_explicit_methods_are_those_of_scipy():
+    from scipy.integrate import DOP853, RK45
+
+    from impeto.core.solvers.runge_kutta import method
+
+    m = method()
+    np.testing.assert_array_equal(m.a[:12, :12], DOP853.A)
+    np.testing.assert_array_equal(m.a[12, :12], DOP853.B)
+    np.testing.assert_array_equal(m.a[13:], DOP853.A_EXTRA)
+    np.testing.assert_array_equal(m.c, [*DOP853.C, 1.0, *DOP853.C_EXTRA])
+    for ours, theirs in ((m.b, DOP853.B), (m.d, DOP853.D), (m.e3, DOP853.E3[:12]),
+                         (m.e5, DOP853.E5[:12]), (m.short_a, RK45.A), (m.short_b, RK45.B),
+                         (m.short_c, RK45.C), (m.short_e, RK45.E)):  # fmt: skip
+        np.testing.assert_array_equal(ours, theirs)
+        assert not np.signbit(ours[ours == 0.0]).any()

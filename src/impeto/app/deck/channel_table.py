@@ -260,6 +260,9 @@ class ChannelTable(QFrame):
         narrow = view.width() - figures < NAME_WIDTH
         mode = QHeaderView.ResizeMode.Interactive if narrow else QHeaderView.ResizeMode.Stretch
         top.setSectionResizeMode(0, mode)
+        bar = self.table.horizontalScrollBar()
+        assert bar is not None
+        self.stack.setMinimumHeight(LEAST + (bar.sizeHint().height() if narrow else 0))
         if narrow:
             top.resizeSection(0, NAME_WIDTH)
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 import numpy as np
-from scipy.integrate import Radau
 
 from impeto.core.assembly.equations import derivative, largest
 from impeto.core.dynamics.integration import (
@@ -52,6 +51,8 @@ class Implicit:
 
     def restart(self) -> None:
         """A stretch without events begins."""
+        from scipy.integrate import Radau  # which most runs do without
+
         run = self.run
         self.scale = self._scales()
         state, plan = run.state, run.plan

@@ -3,13 +3,14 @@
 Hairer, Nørsett, Wanner, Solving Ordinary Differential Equations I (1993): the method of order 8
 with error estimates of order 5 and 3 and a dense output of order 7. Beside it the pair of order 5
 by Dormand and Prince (1980), for half the evaluations, where contacts keep steps short anyway. The
-coefficients are SciPy's.
+coefficients, in `runge_kutta.txt`, are SciPy's, which itself takes a third of a second to load.
 """
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
-from scipy.integrate import DOP853, RK45
 
 from impeto.core.assembly.equations import derivative
 from impeto.core.contact.columns import AHEAD, BEYOND, DEPTH, NEARING, STATES
@@ -21,6 +22,7 @@ from impeto.core.dynamics.tables import X_BRISTLES, Tables, Workspace
 from impeto.core.dynamics.vectors import is_away
 from impeto.core.geometry.arrays import Floats, Rows
 
+COEFFICIENTS = Path(__file__).with_suffix(".txt")
 STAGES, SHORT_STAGES = 12, 6
 SLOWEST, SLOWEST_TOUCHING = 0.01, 0.3  # of the fastest body: speeds that count for slow ones
 MEET = 1.5  # times as far as shapes near each other in a step: those that are farther do not meet
@@ -44,24 +46,13 @@ class Method(Pack):
 
 def method() -> Method:
     """The coefficients as arrays for the kernels."""
-    a = np.zeros((16, 16))
-    a[:STAGES, :STAGES] = DOP853.A
-    a[STAGES, :STAGES] = DOP853.B
-    a[13:, :16] = DOP853.A_EXTRA[:, :16]
-    c = np.concatenate([DOP853.C, [1.0], DOP853.C_EXTRA])
-    return Method(
-        a,
-        np.ascontiguousarray(DOP853.B),
-        c,
-        np.ascontiguousarray(DOP853.E3[:STAGES]),
-        np.ascontiguousarray(DOP853.E5[:STAGES]),
-        np.ascontiguousarray(DOP853.D),
-        np.ascontiguousarray(RK45.A),
-        np.ascontiguousarray(RK45.B),
-        np.ascontiguousarray(RK45.C),
-        np.ascontiguousarray(RK45.E),
-        np.zeros(SHORT_STAGES + 1),
-    )
+    rows: dict[str, list[list[float]]] = {}
+    for line in COEFFICIENTS.read_text(encoding="utf-8").splitlines():
+        name, *numbers = line.split()
+        if name != "#":
+            rows.setdefault(name, []).append([float(number) for number in numbers])
+    arrays = {n: np.array(found[0] if len(found) == 1 else found) for n, found in rows.items()}
+    return Method(**arrays, none=np.zeros(SHORT_STAGES + 1))
 
 
 @inlined
