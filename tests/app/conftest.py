@@ -9,6 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from impeto.app import theme
 from impeto.app.document import Document
+from impeto.app.garbage import Garbage
 from impeto.app.main_window import MainWindow
 
 PATIENCE = 120_000  # ms: a machine with much to do is no fault, and what comes never is still told
@@ -35,6 +36,14 @@ def qtbot(qapp, request):
 @pytest.fixture(scope="session", autouse=True)
 def fonts(qapp):
     theme.load_fonts()
+
+
+@pytest.fixture(autouse=True)
+def garbage(qapp):
+    """Looked for as in the program: by the thread of the windows alone."""
+    made = Garbage(qapp)
+    yield
+    made.deleteLater()
 
 
 def pytest_unconfigure():

@@ -69,6 +69,7 @@ def test_a_copied_process_throws_nothing_away_that_it_was_copied_with(tmp_path, 
 
     copied = multiprocessing.get_context("fork")
     monkeypatch.setattr(processes, "new_context", lambda: copied)
+    was = gc.isenabled()
     gc.disable()
     try:
         Owner(tmp_path / "gone")
@@ -77,7 +78,8 @@ def test_a_copied_process_throws_nothing_away_that_it_was_copied_with(tmp_path, 
         )
         where.close()
     finally:
-        gc.enable()
+        if was:
+            gc.enable()
     assert answers == {0: False}
     gc.collect()
     assert (tmp_path / "gone").exists()

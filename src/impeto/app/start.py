@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from impeto.app import theme
 from impeto.app.autosave import Autosave
 from impeto.app.document import Document
+from impeto.app.garbage import Garbage
 from impeto.app.main_window import MainWindow
 from impeto.app.rescue import Rescue
 from impeto.core.model.model import Model
@@ -37,7 +38,7 @@ def show(model: Model, path: Path | None) -> int:
     autosave = Autosave(window.document, window)
     window.show()
     gc.freeze()
-    gc.enable()
+    Garbage(window)
     QTimer.singleShot(0, lambda: autosave.offer(window.show_opened))
     ended = app.exec()
     autosave.end()
