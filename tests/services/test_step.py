@@ -109,8 +109,7 @@ def test_the_model_opens_without_the_reader_and_a_recording_keeps_exact_masses(
 
 
 def test_a_reader_that_cannot_be_installed_gets_a_sentence(tmp_path, monkeypatch):
-    packages = tmp_path / "reader.lock"
-    packages.write_text(f"not_there==1.0 --hash=sha256:{64 * '0'}\n")
+    (packages := tmp_path / "reader.lock").write_text(f"not_there==1.0 --hash=sha256:{64 * '0'}\n")
     monkeypatch.setattr(reader, "PACKAGES", packages)
     monkeypatch.setenv("PIP_NO_INDEX", "1")
     with pytest.raises(im.FileError, match=r"could not be installed: .*No matching distribution"):

@@ -15,6 +15,6 @@ NOT_KEPT = (
 def make_ready() -> None:
     """Compile the kernels where that has not been done, and say so."""
     if not warmup.is_prepared():
-        print("Preparing the solver: compiling its kernels, one to two minutes …", flush=True)
+        print("Preparing the solver: compiling its kernels, two to four minutes …", flush=True)
         if not warmup.prepare():
             print(NOT_KEPT, file=sys.stderr)

@@ -256,8 +256,7 @@ class ChannelTable(QFrame):
         wanted = min(max(RUN_WIDTH, self.table.sizeHintForColumn(1)), RUN_MOST)
         room = view.width() - figures - NAME_WIDTH
         top.resizeSection(1, wanted if room < RUN_WIDTH else min(wanted, room))
-        figures = sum(self.table.columnWidth(k) for k in range(1, self.table.columnCount()))
-        narrow = view.width() - figures < NAME_WIDTH
+        narrow = room < self.table.columnWidth(1)
         mode = QHeaderView.ResizeMode.Interactive if narrow else QHeaderView.ResizeMode.Stretch
         top.setSectionResizeMode(0, mode)
         bar = self.table.horizontalScrollBar()

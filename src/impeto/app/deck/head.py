@@ -9,11 +9,14 @@ from impeto.app.deck.looks import TIPS
 from impeto.app.widgets import button
 from impeto.core.model.looking import AGAINST, LOOKS, PARTS, SPECTROGRAM, TIME
 
-# What the text flows around: beside the tools it has what they leave, below them the whole width.
+# What much text flows around: beside the tools it has what they leave, below them the whole width.
+# Text of few values stays beside them by a margin, which is laid out faster at each instant.
 BESIDE = (
     '<table style="float:right" cellspacing="0" cellpadding="0" width="{}">'
     "<tr><td>&nbsp;<br>&nbsp;</td></tr></table>"
 )
+
+FEW = 2
 
 
 class Head(QGridLayout):
@@ -37,7 +40,6 @@ class Head(QGridLayout):
         self.close = button("×", "link")
         self.close.setAccessibleName("Remove chart")
         self.legend.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.legend.setContentsMargins(0, 2, 0, 2)
         self.tools, self._told = QWidget(), ""
         row = QHBoxLayout(self.tools)
         row.setContentsMargins(0, 0, 0, 0)
@@ -49,8 +51,10 @@ class Head(QGridLayout):
     def tell(self, text: str) -> None:
         """Show a legend, of markup."""
         self._told = text
-        beside = "" if self.tools.isHidden() else BESIDE.format(self.tools.sizeHint().width() + 8)
-        self.legend.setText(beside + text)
+        room = 0 if self.tools.isHidden() else self.tools.sizeHint().width() + 8
+        flows = text.count("<b>") > FEW and room > 0
+        self.legend.setContentsMargins(0, 2, 0 if flows else room, 2)
+        self.legend.setText(BESIDE.format(room) + text if flows else text)
 
     def show_tools(self, shown: bool) -> None:
         """A picture of the chart does without them."""
